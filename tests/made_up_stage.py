@@ -98,7 +98,9 @@ def worked(cohort, asked, about):
 
 
 def printed(found):
-    return Printed(paragraphs=(paragraph(f"In the end {found.results['tally'].ended} had ended."),))
+    return Printed(
+        paragraphs=(paragraph(f"In the end {found.results['count_subjects'].ended} had ended."),)
+    )
 
 
 def first(cohort):

@@ -212,8 +212,8 @@ def test_a_row_is_worked_out_to_its_residuals():
         terms = of_lines(sheet)
         at = int(np.flatnonzero(under.row == row)[0])
         assert terms["score"] == pytest.approx(np.exp(terms["linear"]), rel=1e-12)
-        assert terms["expected"].sum() == pytest.approx(under.people.expected[at], rel=1e-9)
-        martingale = under.people.events[at] - terms["expected"].sum()
+        assert terms["expected"].sum() == pytest.approx(under.by_subject.expected[at], rel=1e-9)
+        martingale = under.by_subject.events[at] - terms["expected"].sum()
         assert f"{martingale:.6g}".replace("-", "−")[:6] in sheet.formula[4]
     with pytest.raises(NoWorkingsError):
         row_workings(under, 10_000)
@@ -237,7 +237,7 @@ def test_the_test_over_time_is_redone_from_its_sheets():
             assert statistic == pytest.approx(told, rel=1e-9)
     ratios = next(s for s in found.sections if s.id == "ratios").blocks[0].rows
     assert [r[1].workings.about["column"] for r in ratios] == [0, 1, 2, 3]
-    row = int(under.row[np.flatnonzero(under.people.events)[0]])
+    row = int(under.row[np.flatnonzero(under.by_subject.events)[0]])
     sheet = scaled_workings(under, row, 0)
     terms = of_lines(sheet)
     scaled = under.fitted.fit.beta[0] + 270 * terms["product"].sum()
@@ -282,14 +282,14 @@ def test_any_residual_is_drawn_against_any_number():
     cells = LARKMOOR.table.column("donor_cells").values[under.place]
     known = np.isfinite(cells)
     assert (dots.x == cells[known]).all()
-    assert dots.y == pytest.approx(under.people.martingale[known], rel=1e-12)
+    assert dots.y == pytest.approx(under.by_subject.martingale[known], rel=1e-12)
     assert "by martingale residuals against donor_cells" in found.sentence.text
 
 
 def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
     columns = {c.name: c.values for c in model_columns(LARKMOOR, ASKED)}
     under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
-    assert columns["deviance residual"] == pytest.approx(under.people.deviance, rel=1e-12)
+    assert columns["deviance residual"] == pytest.approx(under.by_subject.deviance, rel=1e-12)
     event = LARKMOOR.follow_up.event()
     assert np.isfinite(columns["Schoenfeld residual of age"])[event].all()
     assert np.isnan(columns["scaled Schoenfeld residual of age"])[~event].all()

@@ -32,7 +32,7 @@ from hourglass.core.risk_table import risk_table
 from hourglass.report.ledger_out import ledger_lines, ledger_svg, ledger_text
 from making import table, timed
 
-people = st.dictionaries(
+by_subject = st.dictionaries(
     st.integers(0, 14), st.tuples(st.integers(1, 9), st.integers(0, 1)), min_size=1, max_size=12
 )
 
@@ -48,7 +48,7 @@ def side(rows):
 
 
 @settings(max_examples=examples(80), deadline=None)
-@given(people, people)
+@given(by_subject, by_subject)
 def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
     texts = [
         "id,t,s\n" + "".join(f"p{k},{t},{s}\n" for k, (t, s) in export.items())

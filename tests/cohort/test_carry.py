@@ -17,8 +17,10 @@ from making import table
 HEAD = "id,t,a,b\n"
 
 
-def rows_of(people):
-    return [f"p{k},{k * 3 % 7},2020-01-{k % 27 + 1:02d},2020-02-{k % 27 + 1:02d}\n" for k in people]
+def rows_of(subjects):
+    return [
+        f"p{k},{k * 3 % 7},2020-01-{k % 27 + 1:02d},2020-02-{k % 27 + 1:02d}\n" for k in subjects
+    ]
 
 
 def steps_on(rows, one):
@@ -40,7 +42,7 @@ def test_a_row_whose_subject_is_blank_is_found_again():
     assert lost == []
 
 
-def people(now):
+def subjects(now):
     return {
         now.column("id").cell(k): tuple(c.cell(k) for c in now.columns) for k in range(now.size)
     }
@@ -61,8 +63,8 @@ def test_the_same_people_are_set_aside_and_corrected(aside, one, gone, seed, sub
     new = table(HEAD + "".join(rows_of(there)))
     steps = steps_on(aside, one)
     carried, lost = carry_over(steps, old, new, subject)
-    before = people(apply_steps(old, [s.step for s in steps if s.active])[0])
-    after = people(apply_steps(new, [s.step for s in carried if s.active])[0])
+    before = subjects(apply_steps(old, [s.step for s in steps if s.active])[0])
+    after = subjects(apply_steps(new, [s.step for s in carried if s.active])[0])
     assert set(after) == {f"p{k}" for k in there} - {f"p{n - 1}" for n in aside}
     for name in set(after) & set(before):
         assert after[name] == before[name]

@@ -53,8 +53,8 @@ def test_happenings_are_gathered(rows):
     )
     found = lines(made(table(text), GatherHappenings(subject="who", date="when", happening="what")))
     usable = [r for r in rows if r[0] and r[1]]
-    people = list(dict.fromkeys(r[0] for r in rows if r[0]))
-    assert [line["who"] for line in found] == people, "a subject without a date stays too"
+    subjects = list(dict.fromkeys(r[0] for r in rows if r[0]))
+    assert [line["who"] for line in found] == subjects, "a subject without a date stays too"
     for line in found:
         own = [(when, what) for who, when, what in usable if who == line["who"]]
         assert line["first seen"] == min((when for when, _ in own), default="")
@@ -106,11 +106,11 @@ def test_tallies_give_the_numbers_at_risk_that_one_row_each_would(rows):
     )
     statement = timed(outcome="ended", count="how many", meanings=MEANINGS)
     found = risk_table(form_cohort(spread, statement).follow_up)
-    people = [(t, 1) for t, d, _, _ in rows for _ in range(d)]
-    people += [(t, 0) for t, _, w, _ in rows for _ in range(w)]
+    subjects = [(t, 1) for t, d, _, _ in rows for _ in range(d)]
+    subjects += [(t, 0) for t, _, w, _ in rows for _ in range(w)]
     for t, n, d in zip(found.time, found.at_risk, found.events, strict=True):
-        assert n == sum(1 for time, _ in people if time >= t)
-        assert d == people.count((t, 1))
+        assert n == sum(1 for time, _ in subjects if time >= t)
+        assert d == subjects.count((t, 1))
     arms = {"x": 0, "y": 0}
     for line in lines(spread):
         arms[line["arm"]] += int(line["how many"])
@@ -282,8 +282,8 @@ def test_no_layout_loses_a_row_or_a_subject_that_no_line_names(given_rows):
                     not any((a["week"], a["arm"]) == (r["week"], r["arm"]) for a in after)
                     for r in before
                 )
-                people = sum(int(r[k] or 0) for r in before for k in ("died", "lost"))
-                assert sum(int(a["how many"] or 0) for a in after) == people
+                subjects = sum(int(r[k] or 0) for r in before for k in ("died", "lost"))
+                assert sum(int(a["how many"] or 0) for a in after) == subjects
             case "a status for each group":
                 statuses = sum(max(1, bool(r["dead_A"]) + bool(r["dead_B"])) for r in before)
                 assert (len(after), named) == (statuses, 0)

@@ -15,7 +15,6 @@ from examples import examples
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import follow_up
 from hourglass.core.near_ties import NEAR_TIE, chained
-from hourglass.core.people import copies_of_subjects, each_copy
 from hourglass.core.sample_quantiles import sample_quantiles, value_opens
 from hourglass.core.streams import (
     exponentials,
@@ -25,6 +24,7 @@ from hourglass.core.streams import (
     refuse_too_many,
     uniforms,
 )
+from hourglass.core.subjects import copies_of_subjects, each_copy
 
 NEIGHBOURS = st.lists(
     st.tuples(st.sampled_from([0.0, 1e-300, 0.3, 1.0, 7.5e11]), st.integers(0, 12)),

@@ -12,11 +12,11 @@ from hourglass.core.curves.quantiles import median_follow_up
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.errors import RefusedRowsError
 from hourglass.core.followup import follow_up
-from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import at_risk_over_time, risk_table
+from hourglass.core.subjects import count_subjects, delayed_entry
 
 # A person: a count, and the lengths of spells, each with the gap before it, a status and a group.
-people = st.lists(
+counts = st.lists(
     st.tuples(
         st.integers(1, 3),
         st.lists(
@@ -52,7 +52,7 @@ def data_of(rows):
 
 
 @settings(max_examples=examples(200), deadline=None)
-@given(people)
+@given(counts)
 def test_people_are_counted_as_a_loop_over_them_counts(persons):
     rows = rows_of(persons)
     shuffled = np.random.default_rng(len(rows)).permutation(len(rows))
@@ -64,7 +64,7 @@ def test_people_are_counted_as_a_loop_over_them_counts(persons):
         inside = [r for r in rows if g is None or r[4] == g]
         if not inside:
             continue
-        found = tally(part)
+        found = count_subjects(part)
         ends = [r for r in inside if r[2] == last[r[0]]]
         heads = {r[0]: r[5] for r in inside}
         assert found.rows == sum(r[5] for r in inside)
@@ -87,7 +87,7 @@ def test_people_are_counted_as_a_loop_over_them_counts(persons):
 
 
 @settings(max_examples=examples(100), deadline=None)
-@given(people, st.integers(0, 10**6))
+@given(counts, st.integers(0, 10**6))
 def test_splitting_a_row_in_time_changes_nothing_but_the_number_of_rows(persons, seed):
     rows = rows_of(persons)
     rng, split = np.random.default_rng(seed), []
@@ -99,7 +99,7 @@ def test_splitting_a_row_in_time_changes_nothing_but_the_number_of_rows(persons,
             else [(who, e, t, s, g, w)]
         )
     one, other = data_of(rows), data_of(split)
-    a, b = tally(one), tally(other)
+    a, b = count_subjects(one), count_subjects(other)
     assert (a.subjects, a.events, a.censored, a.competing) == (
         b.subjects, b.events, b.censored, b.competing,
     )  # fmt: skip

@@ -23,7 +23,6 @@ from hourglass.core.curves.restricted_mean import restricted_mean
 from hourglass.core.curves.scales import INTERVAL_SCALES
 from hourglass.core.curves.survival import after, survival_curve
 from hourglass.core.followup import follow_up
-from hourglass.core.people import copies_of_subjects, tally
 from hourglass.core.rates import rate
 from hourglass.core.regression.adjusted import adjusted_curves
 from hourglass.core.regression.calibration import calibration
@@ -40,6 +39,7 @@ from hourglass.core.regression.robust import robust_covariance
 from hourglass.core.regression.ties import EXACT
 from hourglass.core.regression.time_functions import TIME_FUNCTIONS
 from hourglass.core.risk_table import person_time, risk_table
+from hourglass.core.subjects import copies_of_subjects, count_subjects
 
 
 @dataclass(frozen=True)
@@ -107,7 +107,7 @@ def of_curves(one):
         smooth.value * one.unit,
         [apart.estimate, apart.lower, apart.p],
     ]
-    told = rate(tally(one.data).events, person_time(one.data))
+    told = rate(count_subjects(one.data).events, person_time(one.data))
     return np.concatenate([*found, [told.value * one.unit, told.upper * one.unit]])
 
 

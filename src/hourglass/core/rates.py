@@ -8,8 +8,8 @@ from scipy.special import betainc, betaincc, betaincinv, gammainccinv, gammainci
 
 from hourglass.core.contrast import Contrast, absent
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import tally
 from hourglass.core.risk_table import person_time
+from hourglass.core.subjects import count_subjects
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +49,7 @@ def rate(events: int, person_time: float, confidence: float = 0.95) -> Rate:
 
 def rate_of(data: FollowUp, confidence: float = 0.95) -> Rate:
     """The rate of the event in rows, over their time at risk."""
-    return rate(tally(data).events, person_time(data), confidence)
+    return rate(count_subjects(data).events, person_time(data), confidence)
 
 
 def rate_ratio(a: Rate, b: Rate, confidence: float = 0.95) -> Contrast:

@@ -16,11 +16,11 @@ from hourglass.cohort.table import Column, NumberColumn
 from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.calibration import Calibration, compared
 from hourglass.core.regression.concordance import Concordance, concordance
 from hourglass.core.regression.prediction import Baseline, shared_end
+from hourglass.core.subjects import copies_of_subjects, one_for_each
 
 DIGITS = 15
 

@@ -45,7 +45,7 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
     data = under.fitted.design.data.only(inside[under.subject])
     curve = survival_curve(risk_table(data), under.form.confidence)
     exits = under.fitted.design.data.exit[under.fitted_row][inside]
-    happened = under.people.events[inside] > 0
+    happened = under.by_subject.events[inside] > 0
     order = np.lexsort((~happened, exits))
     time, event = exits[order], happened[order]
     place = np.searchsorted(curve.table.time, time)
@@ -64,7 +64,7 @@ def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -
         ),
         columns=(
             whole("row", "row", under.row[inside][order]),
-            *_copies(under.people.copies[inside][order]),
+            *_copies(under.by_subject.copies[inside][order]),
             decimal("predicted", "predicted survival", found.predicted[inside][order]),
             *_entries(under, inside, order),
             decimal("time", "time", time),
@@ -87,7 +87,7 @@ def _entries(under: Checked, inside: BoolArray, order: IntArray) -> list[TermCol
     entry = under.fitted.design.data.entry
     if entry is None:
         return []
-    first = np.full(under.people.copies.size, np.inf)
+    first = np.full(under.by_subject.copies.size, np.inf)
     np.minimum.at(first, under.subject, entry)
     return [decimal("entry", "from", np.maximum(first[inside][order], 0.0))]
 

@@ -11,7 +11,6 @@ from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import once_for_each
 from hourglass.core.arrays import FloatArray, IntArray
-from hourglass.core.people import copies_of_subjects
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.proportionality import EventResiduals, event_residuals
 from hourglass.core.regression.residuals import (
@@ -21,6 +20,7 @@ from hourglass.core.regression.residuals import (
     by_subject,
     changes_without,
 )
+from hourglass.core.subjects import copies_of_subjects
 
 if TYPE_CHECKING:  # the statement names the questions, which are put to what is checked
     from hourglass.analysis.check.statement import CheckStatement
@@ -51,7 +51,7 @@ class Checked:
         return _at(self)
 
     @property
-    def people(self) -> BySubject:
+    def by_subject(self) -> BySubject:
         """Events seen and expected, by subject."""
         return _people(self)
 
@@ -158,6 +158,6 @@ def _subjects(checked: Checked) -> tuple[IntArray, IntArray]:
 @once_for_each
 def _alone(checked: Checked) -> FloatArray:
     changes = changes_without(checked.fitted.design.data, checked.at)
-    size = checked.people.copies.size
+    size = checked.by_subject.copies.size
     sums = [np.bincount(checked.subject, c, size) for c in changes.T]
     return np.column_stack(sums).astype(np.float64)

@@ -62,7 +62,7 @@ def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
     if not name or not checked.cohort.table.has(name):
         return own, np.arange(len(own), dtype=np.int64)
     code = group_by(checked.cohort.table, name, None).code[checked.place]
-    weighted = own * checked.people.copies[:, None]
+    weighted = own * checked.by_subject.copies[:, None]
     levels = np.unique(code[code >= 0])
     sums = [weighted[code == level].sum(axis=0) for level in levels]
     return np.array(sums, dtype=np.float64).reshape(levels.size, own.shape[1]), levels

@@ -54,24 +54,24 @@ class Residual:
 
 RESIDUALS: dict[str, Residual] = {
     "deviance": Residual(
-        lambda c: c.people.deviance,
+        lambda c: c.by_subject.deviance,
         "Deviance residuals",
         "Above 0: the event came earlier than the model expected; below 0: late, or not at all. Under a "
         f"model that holds about 3 in 1,000 lie beyond ±{FAR:g}, dashed.",
     ),
     "martingale": Residual(
-        lambda c: c.people.martingale,
+        lambda c: c.by_subject.martingale,
         "Martingale residuals",
         "Observed minus expected events; 1 at most, and far below 0 where follow-up is long without "
         "the event.",
     ),
     "Cox–Snell": Residual(
-        lambda c: np.asarray(c.people.expected),
+        lambda c: np.asarray(c.by_subject.expected),
         "Cox–Snell residuals",
         "The hazard that each was under until the end of its follow-up.",
     ),
     "predicted survival": Residual(
-        lambda c: np.exp(-np.asarray(c.people.expected)),
+        lambda c: np.exp(-np.asarray(c.by_subject.expected)),
         "Predicted survival",
         "At each one's own time: exp of minus the events expected.",
     ),
@@ -181,12 +181,12 @@ def _against(checked: Checked) -> tuple[FloatArray, Axis, str]:
 
 
 def _farthest(checked: Checked) -> Section:
-    far = distance(checked.people.deviance)
+    far = distance(checked.by_subject.deviance)
     order = np.argsort(-far, kind="stable")[:MOST_NAMED]
     data, cohort = checked.fitted.design.data, checked.cohort
     rows = []
     for k in map(int, order):
-        at, own = int(checked.fitted_row[k]), float(checked.people.deviance[k])
+        at, own = int(checked.fitted_row[k]), float(checked.by_subject.deviance[k])
         time = formatting.time(float(data.exit[at]), cohort.decimals)
         ended = checked.event if data.event()[at] else "without it"
         rows.append(

@@ -83,11 +83,11 @@ def _optimism(checked: Checked) -> Section:
 
 def _cox_snell(checked: Checked) -> Track:
     """The cumulative hazard of the residuals, which is the diagonal under a model that holds."""
-    people = checked.people
-    expected, happened = np.asarray(people.expected), people.events > 0
+    by_subject = checked.by_subject
+    expected, happened = np.asarray(by_subject.expected), by_subject.events > 0
     there = expected > 0
     table = risk_table(
-        follow_up(expected[there], happened[there].astype(np.int64), count=people.copies[there])
+        follow_up(expected[there], happened[there].astype(np.int64), count=by_subject.copies[there])
     )
     hazard = cumulative_hazard(table, checked.form.confidence)
     top = float(max(table.time.max(initial=0.1), hazard.value.max(initial=0.1)))

@@ -50,8 +50,8 @@ def row_workings(under: Checked, row: int) -> Workings:
     who = int(under.subject[places[0]])
     pieces = np.flatnonzero(under.subject == who)
     time, step, linear = _hazard(under, pieces)
-    expected, events = float(under.people.expected[who]), float(under.people.events[who])
-    martingale, deviance = events - expected, float(under.people.deviance[who])
+    expected, events = float(under.by_subject.expected[who]), float(under.by_subject.events[who])
+    martingale, deviance = events - expected, float(under.by_subject.deviance[who])
     score = np.exp(linear)
     table, place = under.cohort.table, int(coded.place[places[0]])
     cells = [f"{c.name} {c.cell(place) or 'missing'}" for c in table.columns[:MOST_VALUES]]

@@ -90,7 +90,7 @@ def _residuals(checked: Checked, name: str) -> Track:
     martingale, said = _without(checked, name)
     values = column.values[checked.place]
     known = np.isfinite(values) & np.isfinite(martingale)
-    x, y, copies = values[known], martingale[known], checked.people.copies[known]
+    x, y, copies = values[known], martingale[known], checked.by_subject.copies[known]
     low, high = (float(x.min()), float(x.max())) if x.size else (0.0, 1.0)
     marks: list[Line | Points | Rule] = [
         Rule(label="as expected", at=0),
@@ -133,7 +133,7 @@ def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
     model = checked.asked.hazards_model
     rest = tuple(t for t in model.terms if name not in t.columns)
     if len(rest) == len(model.terms):
-        return checked.people.martingale, "of the model, which it is not in"
+        return checked.by_subject.martingale, "of the model, which it is not in"
     if not rest:
         return _null(checked), "of no model: nobody differs from anybody else"
     # On the same rows as the model itself.
@@ -144,9 +144,9 @@ def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
         coded = fitted.design
         found = by_subject(coded.data, at_estimate(coded.data, coded.x, fitted.plain))
     except HourglassError:
-        return checked.people.martingale, "of the model with it"
-    if found.copies.size != checked.people.copies.size:
-        return checked.people.martingale, "of the model with it"
+        return checked.by_subject.martingale, "of the model with it"
+    if found.copies.size != checked.by_subject.copies.size:
+        return checked.by_subject.martingale, "of the model with it"
     return found.martingale, "of the model without it"
 
 

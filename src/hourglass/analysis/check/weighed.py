@@ -117,7 +117,7 @@ class MissedNumbers:
 
 def missed_numbers(checked: Checked) -> MissedNumbers:
     """How many subjects the model misses."""
-    deviance, copies = checked.people.deviance, checked.people.copies
+    deviance, copies = checked.by_subject.deviance, checked.by_subject.copies
     far = distance(deviance)
     return MissedNumbers(
         beyond=float(copies[far > FAR].sum()),

@@ -21,9 +21,9 @@ from hourglass.analysis.shared.sections import ContentBlock, Section, Table, Wor
 from hourglass.core.contrast import Contrast
 from hourglass.core.curves.chosen_time import NumberNeeded, difference_at, number_needed
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.people import tally
 from hourglass.core.rates import rate, rate_ratio
 from hourglass.core.risk_table import person_time
+from hourglass.core.subjects import count_subjects
 
 NUMBER_NEEDED = (
     "Number needed to treat: how many must have the group instead of the reference for one more to be free "
@@ -122,13 +122,13 @@ def _limit(value: float | None) -> str:
 def rates_section(cohort: CohortSummary, found: Comparison) -> Section:
     """The censored, events over the time at risk, and the ratio of each rate to the reference's."""
     confidence = found.form.confidence
-    people = [tally(curve.data) for curve in found.curves]
+    counts = [count_subjects(curve.data) for curve in found.curves]
     rates = [
         rate(own.events, person_time(curve.data), confidence)
-        for curve, own in zip(found.curves, people, strict=True)
+        for curve, own in zip(found.curves, counts, strict=True)
     ]
     rows = []
-    for curve, who, own in zip(found.curves, people, rates, strict=True):
+    for curve, who, own in zip(found.curves, counts, rates, strict=True):
         ratio = Contrast(None, blank="reference")
         if curve.place:
             ratio = rate_ratio(rates[0], own, confidence)

@@ -29,9 +29,9 @@ from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Cautions, ContentBlock, Section, Table, Words, quiet
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import median_follow_up
-from hourglass.core.people import tally
 from hourglass.core.rates import rate
 from hourglass.core.risk_table import person_time
+from hourglass.core.subjects import count_subjects
 
 QUARTERS = ((0.25, "lower quartile"), (0.5, "median"), (0.75, "upper quartile"))
 
@@ -301,31 +301,31 @@ def _all_groups(cohort: CohortSummary, found: Estimated) -> list[Cell]:
     """All groups together, whose events open the survival tables of all in one."""
     assert found.groups is not None
     data = found.cohort.follow_up.only(found.groups.code >= 0)
-    people, time = tally(data), person_time(data)
+    counts, time = count_subjects(data), person_time(data)
     return [
         words("all groups"),
-        whole(people.subjects),
-        whole(people.events, workings=WorkingsOf(figure="tables")),
-        count_with_share(people.censored, people.subjects),
-        *([whole(people.competing)] if cohort.competing else []),
+        whole(counts.subjects),
+        whole(counts.events, workings=WorkingsOf(figure="tables")),
+        count_with_share(counts.censored, counts.subjects),
+        *([whole(counts.competing)] if cohort.competing else []),
         _time(cohort, time),
-        rate_cell(rate(people.events, time)),
+        rate_cell(rate(counts.events, time)),
         words(""),
     ]
 
 
 def _group_row(cohort: CohortSummary, curve: Curve, *, grouped: bool) -> list[Cell]:
-    people, time = tally(curve.data), person_time(curve.data)
+    counts, time = count_subjects(curve.data), person_time(curve.data)
     followed = median_follow_up(curve.data)
     about = {"group": curve.place}
     return [
         words(curve.label, tone=curve.tone if grouped else None),
-        whole(people.subjects),
-        whole(people.events, workings=WorkingsOf(figure="table", about=dict(about))),
-        count_with_share(people.censored, people.subjects),
-        *([whole(people.competing)] if cohort.competing else []),
+        whole(counts.subjects),
+        whole(counts.events, workings=WorkingsOf(figure="table", about=dict(about))),
+        count_with_share(counts.censored, counts.subjects),
+        *([whole(counts.competing)] if cohort.competing else []),
         _time(cohort, time),
-        rate_cell(rate(people.events, time), WorkingsOf(figure="rate", about=dict(about))),
+        rate_cell(rate(counts.events, time), WorkingsOf(figure="rate", about=dict(about))),
         estimate(
             formatting.computed_time(followed.time, cohort.decimals),
             followed.time,

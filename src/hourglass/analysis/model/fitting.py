@@ -24,7 +24,7 @@ from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.concordance import Concordance, concordance
 from hourglass.core.regression.firth import PenalisedFit, fit_penalised
 from hourglass.core.regression.fit import fit
-from hourglass.core.regression.fitted import Fate, HazardsFit
+from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines_of
 from hourglass.core.regression.profile import finite_limit, profile_interval
 from hourglass.core.regression.proportionality import ProportionalityTest, proportionality_test
@@ -281,7 +281,7 @@ def fit_design(
 def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> HazardsFit:
     """The penalised estimates in the form of a fit; every column that is not aliased has one."""
     aliased = np.isnan(found.beta)
-    fate: tuple[Fate, ...] = tuple("aliased" if a else "finite" for a in aliased)
+    fate: tuple[CoefficientStatus, ...] = tuple("aliased" if a else "finite" for a in aliased)
     kept = np.flatnonzero(~aliased)
     own = replace(
         plain,

@@ -39,8 +39,8 @@ def means_of_profiles(
     if isinstance(numbers, Refused):
         return MeansOfProfiles(sections=[_section([quiet(f"No means: {numbers.why}.")])])
     form, model = study_form(statements).at_level(statement.confidence), statement.hazards_model
-    people = [whom(cohort, model, profile) for profile in statement.profiles]
-    table = _table(cohort, people, numbers, form.ci, levels_drawn(cohort, statement))
+    subjects = [whom(cohort, model, profile) for profile in statement.profiles]
+    table = _table(cohort, subjects, numbers, form.ci, levels_drawn(cohort, statement))
     about = quiet(
         f"Percentile limits of {SAMPLES} bootstrap refits (seed {SEED}); {numbers.left_out} were left out."
     )
@@ -52,11 +52,15 @@ def _section(blocks: list[ContentBlock]) -> Section:
 
 
 def _table(
-    cohort: Cohort, people: list[Whom], found: PredictedMeans, interval: str, levels: Groups | None
+    cohort: Cohort,
+    subjects: list[Whom],
+    found: PredictedMeans,
+    interval: str,
+    levels: Groups | None,
 ) -> Table:
     decimals = cohort.decimals
     rows: list[list[Cell]] = []
-    for k, tone in enumerate(tones_of_profiles(people, levels)):
+    for k, tone in enumerate(tones_of_profiles(subjects, levels)):
         value, low, high = (float(v[k]) for v in (found.mean, found.lower, found.upper))
         told = formatting.computed_time(value, decimals)
         if np.isfinite([low, high]).all():
@@ -64,7 +68,7 @@ def _table(
                 formatting.computed_time(low, decimals), formatting.computed_time(high, decimals)
             )
             told = f"{told} ({limits})"
-        rows.append([words(people[k].label, tone=tone), estimate(told, value, low, high)])
+        rows.append([words(subjects[k].label, tone=tone), estimate(told, value, low, high)])
     to = formatting.time(found.limit, cohort.decimals)
     head = ["", f"restricted mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)

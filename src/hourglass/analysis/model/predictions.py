@@ -55,14 +55,14 @@ def predictions(
     if not statement.profiles:
         return []
     model, coded = statement.hazards_model, fitted.design
-    people = [whom(cohort, model, profile) for profile in statement.profiles]
+    subjects = [whom(cohort, model, profile) for profile in statement.profiles]
     try:
         fitted.require_unpenalised()
         made = fitted.baselines()
     except NotEstimableError as why:
-        return [Prediction(one, None, str(why)) for one in people]
+        return [Prediction(one, None, str(why)) for one in subjects]
     found = []
-    for one in people:
+    for one in subjects:
         try:
             profile = core_profile(cohort, coded, model, one)
             baseline = made.get(profile.stratum)
@@ -87,8 +87,8 @@ def prediction_tracks(
     """The curves of the profiles, and those of the levels of a category as they are seen."""
     if not any(one.curve for one in found):
         return []
-    people = [one.of for one in found]
-    tones = tones_of_profiles(people, levels)
+    subjects = [one.of for one in found]
+    tones = tones_of_profiles(subjects, levels)
     marks: list[AnyMark] = []
     for tone, one in zip(tones, found, strict=True):
         if one.curve is not None:
@@ -107,7 +107,7 @@ def prediction_tracks(
             title="Predicted survival",
             subtitle="by the model",
             height="room",
-            grouped=told_apart(people, levels),
+            grouped=told_apart(subjects, levels),
             axis=SHARE,
             marks=marks,
             note=f"Shaded: {form.ci} (pointwise), log–log scale (Tsiatis 1981; Link 1984).",

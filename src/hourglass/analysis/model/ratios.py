@@ -14,7 +14,7 @@ from hourglass.analysis.shared.frozen_model import number, ratio_of
 from hourglass.core.contrast import two_sided
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
-from hourglass.core.regression.fitted import Fate, HazardsFit
+from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 
 
 def ratio_reading(fitted: FittedModel, told: ToldRatio, confidence: float) -> RatioReading:
@@ -87,7 +87,7 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
     fates = [found.fate[k] for k in there]
     if not there.size or any(f != "finite" for f in fates):
         names = [fitted.design.columns[k].named for k in there if found.fate[k] != "finite"]
-        fate: Fate = next((f for f in fates if f != "finite"), "aliased")
+        fate: CoefficientStatus = next((f for f in fates if f != "finite"), "aliased")
         return no_ratio(fate, f"rests on {formatting.listed(names)}: not estimated")
     own = weights[there]
     beta = float(own @ found.beta[there])
@@ -123,7 +123,7 @@ def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
 
 
 def no_ratio(
-    fate: Fate, note: str, lower: float | None = None, upper: float | None = None
+    fate: CoefficientStatus, note: str, lower: float | None = None, upper: float | None = None
 ) -> RatioReading:
     """Why there is no ratio, with the one limit that there may be."""
     return RatioReading(

@@ -4,7 +4,7 @@ from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate
 from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.core.comparison.chi_squared import Test
-from hourglass.core.regression.fitted import Fate
+from hourglass.core.regression.fitted import CoefficientStatus
 
 
 class ChiSquared(FrozenModel):
@@ -30,7 +30,7 @@ class RatioReading(FrozenModel):
     beta: float | None
     standard_error: float | None
     z: float | None
-    fate: Fate
+    fate: CoefficientStatus
     note: str
 
     @property

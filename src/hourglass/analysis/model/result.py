@@ -99,9 +99,9 @@ def model_result(
     if curves:
         words = model_sentence(cohort, statement, of_study, curve_shapes(curves))
     levels = levels_drawn(cohort, statement)
-    people = predictions(cohort, fitted, statement, form)
+    subjects = predictions(cohort, fitted, statement, form)
     predicted = [
-        *prediction_tracks(cohort, statement, people, form, levels),
+        *prediction_tracks(cohort, statement, subjects, form, levels),
         *adjusted_track(numbers.adjusted, statement.adjusted),
     ]
     events = formatting.grouped(found.events)
@@ -125,7 +125,7 @@ def model_result(
             *([] if other is None else [beside_section(statement, fitted, terms, other)]),
             *model_sections(fitted, tests, said, cohort.rows_are),
             *prediction_sections(
-                cohort, statement, people, reading_times(cohort, statement), form, levels
+                cohort, statement, subjects, reading_times(cohort, statement), form, levels
             ),
             *_parts(cohort, statement),
         ],

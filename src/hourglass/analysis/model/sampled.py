@@ -29,8 +29,8 @@ def mean_numbers(
         fitted = fit_parted(cohort, model, progress)
         coded = fitted.design
         fitted.require_unpenalised()
-        people = [whom(cohort, model, profile) for profile in statement.profiles]
-        profiles = [core_profile(cohort, coded, model, one) for one in people]
+        subjects = [whom(cohort, model, profile) for profile in statement.profiles]
+        profiles = [core_profile(cohort, coded, model, one) for one in subjects]
         made = fitted.baselines()
         limit = min((made[p.stratum].last for p in profiles if p.stratum in made), default=0.0)
         return predicted_means(

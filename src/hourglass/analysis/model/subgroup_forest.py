@@ -17,8 +17,8 @@ from hourglass.analysis.shared.figure.description import TextColumn, Track
 from hourglass.analysis.shared.figure.marks import Bars, Points, Rule
 from hourglass.analysis.shared.frozen_model import ratio_of
 from hourglass.core.normal import normal_quantile
-from hourglass.core.people import Tally
 from hourglass.core.regression.subgroups import Subgroups
+from hourglass.core.subjects import SubjectCounts
 
 CAUTION = (
     "A ratio within a subgroup rests on few events, and of many subgroups some differ by chance: look at "
@@ -31,7 +31,7 @@ class Row:
     """A line of the forest: a variable with the p of its product, or a level with its ratio."""
 
     name: str
-    level: Tally | None = None
+    level: SubjectCounts | None = None
     beta: float | None = None
     error: float | None = None
     p: float | None = None
@@ -60,7 +60,7 @@ def _of_variable(fitted: FittedModel, one: SubgroupFit) -> list[Row]:
 
 def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> Row:
     place, fit = int(found.place[level, m]), found.divided
-    tally = found.levels[level]
+    counts = found.levels[level]
     fate = fit.fate[place]
     if fate != "finite":
         words_of = {
@@ -69,9 +69,9 @@ def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> 
             "to -infinity": "falls to 0",
             "undetermined": "not determined",
         }
-        return Row(name=label, level=tally, note=words_of[fate])
+        return Row(name=label, level=counts, note=words_of[fate])
     beta, error = unit * float(fit.beta[place]), unit * float(fit.standard_error[place])
-    return Row(name=label, level=tally, beta=beta, error=error)
+    return Row(name=label, level=counts, beta=beta, error=error)
 
 
 def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:

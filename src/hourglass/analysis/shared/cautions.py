@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.followup import Cohort
-from hourglass.core.people import delayed_entry, tally
 from hourglass.core.risk_table import AtRisk
+from hourglass.core.subjects import count_subjects, delayed_entry
 
 FEW_AT_RISK = 10
 FEW_EVENTS_PER_COEFFICIENT = 10
@@ -99,7 +99,7 @@ def competing(cohort: Cohort, place: str) -> list[Caution]:
     if not cohort.competing:
         return []
     data = cohort.follow_up
-    n = tally(data).competing
+    n = count_subjects(data).competing
     names = formatting.listed(list(cohort.competing))
     rows, event = cohort.rows_are, cohort.statement.event_name
     one = len(cohort.competing) == 1
@@ -158,7 +158,7 @@ def close_times(cohort: Cohort) -> list[Caution]:
 
 def several_rows(cohort: Cohort) -> list[Caution]:
     """Subjects who go on after an event: the curve then counts events, not people."""
-    n = tally(cohort.follow_up).before_last
+    n = count_subjects(cohort.follow_up).before_last
     if n == 0:
         return []
     return [

@@ -13,8 +13,8 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import median_follow_up
-from hourglass.core.people import tally
 from hourglass.core.risk_table import person_time
+from hourglass.core.subjects import count_subjects
 
 
 class CohortSummary(FrozenModel):
@@ -38,26 +38,26 @@ class CohortSummary(FrozenModel):
 def summarise(cohort: Cohort) -> CohortSummary:
     """Count the cohort's subjects, rows, events and follow-up."""
     data, statement = cohort.follow_up, cohort.statement
-    people = tally(data)
+    counts = count_subjects(data)
     followed = QuantileReading.model_validate(median_follow_up(data))
     median = formatting.computed_time(followed.time, cohort.decimals)
     in_rows = (
-        "" if people.rows == people.subjects else f" in {formatting.grouped(people.rows)} rows"
+        "" if counts.rows == counts.subjects else f" in {formatting.grouped(counts.rows)} rows"
     )
     pieces = [
-        f"Following {formatting.count(people.subjects, cohort.rows_are)}{in_rows} to "
+        f"Following {formatting.count(counts.subjects, cohort.rows_are)}{in_rows} to "
         f"{statement.event_name}, in {statement.unit}",
-        formatting.count(people.events, "events"),
-        f"{formatting.grouped(people.censored)} censored",
-        *([f"{formatting.grouped(people.competing)} competing"] if people.competing else []),
+        formatting.count(counts.events, "events"),
+        f"{formatting.grouped(counts.censored)} censored",
+        *([f"{formatting.grouped(counts.competing)} competing"] if counts.competing else []),
         f"median follow-up {median}",
     ]
     return CohortSummary(
-        rows=people.rows,
-        subjects=people.subjects,
-        events=people.events,
-        censored=people.censored,
-        competing=people.competing,
+        rows=counts.rows,
+        subjects=counts.subjects,
+        events=counts.events,
+        censored=counts.censored,
+        competing=counts.competing,
         unit=statement.unit,
         decimals=cohort.decimals,
         rows_are=cohort.rows_are,

@@ -23,10 +23,10 @@ from hourglass.core.curves.restricted_mean import mean_difference, mean_ratio, r
 from hourglass.core.curves.survival import SurvivalAt
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.normal import normal_quantile
-from hourglass.core.people import tally
 from hourglass.core.progress import no_progress
 from hourglass.core.rates import Rate, least_shares, rate, rate_of, rate_ratio
 from hourglass.core.risk_table import person_time
+from hourglass.core.subjects import count_subjects
 
 
 def difference_workings(a: Curve, b: Curve, t: float, unit: str) -> Workings:
@@ -129,7 +129,7 @@ def mean_contrast_workings(a: Curve, b: Curve, limit: float, unit: str) -> Worki
 def rate_workings(curve: Curve, unit: str) -> Workings:
     """Events over the time followed, a subject's rows added up."""
     data = curve.data
-    events, time = tally(data).events, person_time(data)
+    events, time = count_subjects(data).events, person_time(data)
     told = rate(events, time, curve.form.confidence)
     start = np.zeros(data.exit.size) if data.entry is None else np.maximum(data.entry, 0.0)
     return Workings(

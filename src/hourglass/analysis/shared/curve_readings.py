@@ -9,8 +9,8 @@ from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.cohort.time_decimals import TimeDecimals
 from hourglass.core.curves.quantiles import Quantile, quantile
-from hourglass.core.people import tally
 from hourglass.core.risk_table import number_at_risk
+from hourglass.core.subjects import count_subjects
 
 
 class QuantileReading(FrozenModel):
@@ -89,13 +89,13 @@ class CurveReading(FrozenModel):
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
     """What is told of the curve, read also at chosen times."""
-    estimate, people = curve.estimate, tally(curve.data)
+    estimate, counts = curve.estimate, count_subjects(curve.data)
     return CurveReading(
         label=curve.label,
         place=curve.place,
         tone=curve.tone,
-        subjects=people.subjects,
-        moved_on=people.moved_on,
+        subjects=counts.subjects,
+        moved_on=counts.moved_on,
         events=int(estimate.table.events.sum()),
         last=curve.data.end,
         thin_from=thin_from(curve.at_risk),

@@ -28,8 +28,8 @@ from hourglass.core.arrays import FloatArray
 from hourglass.core.curves.quantiles import median_follow_up, quantile
 from hourglass.core.curves.survival import SurvivalCurve, survival_curve
 from hourglass.core.normal import normal_quantile
-from hourglass.core.people import tally
 from hourglass.core.risk_table import risk_table
+from hourglass.core.subjects import count_subjects
 
 HALF = 0.5 + 1e-12
 AT_RISK = "A row censored at a time is at risk for events at that time."
@@ -211,7 +211,7 @@ def _band_lines(curve: Curve, t: float, s: float, sigma2: float | None) -> list[
     lower, upper = curve.limits_at(t)
     if limits.critical is None or sigma2 is None or lower is None or upper is None:
         return []
-    kind, n = INTERVALS[limits.kind], tally(curve.data).subjects
+    kind, n = INTERVALS[limits.kind], count_subjects(curve.data).subjects
     assert kind.band is not None
     definition = INTERVAL_SCALES[curve.form.scale.key].definition
     reach = kind.reach(digits(limits.critical), n)

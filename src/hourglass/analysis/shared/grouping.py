@@ -14,8 +14,8 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray
 from hourglass.core.errors import NotEstimableError
-from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.sample_quantiles import sample_quantiles
+from hourglass.core.subjects import copies_of_subjects, one_for_each
 
 MOST_THRESHOLDS = 5
 CROSSED = ", "

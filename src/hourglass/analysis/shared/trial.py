@@ -16,7 +16,7 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.groups import Groups
 from hourglass.analysis.shared.naming import free_of
 from hourglass.cohort.followup import Cohort
-from hourglass.core.people import tally
+from hourglass.core.subjects import count_subjects
 
 
 class Trial(FrozenModel):
@@ -64,5 +64,5 @@ def tried_curves(
 
 def _counted(cohort: Cohort, curve: Curve) -> str:
     """The subjects and events of a group."""
-    who = tally(curve.data)
+    who = count_subjects(curve.data)
     return f"{curve.label}: {count(who.subjects, cohort.rows_are)}, {count(who.events, 'events')}"

@@ -13,9 +13,9 @@ from hourglass.core.comparison.cuts import cuts_of
 from hourglass.core.comparison.weights import EQUAL, Weight
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects, each_copy, one_for_each
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.streams import ascending, refuse_too_many, uniforms
+from hourglass.core.subjects import copies_of_subjects, each_copy, one_for_each
 
 PERMUTATIONS = 1_000
 SECTION = 3

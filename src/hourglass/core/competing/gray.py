@@ -11,8 +11,8 @@ from hourglass.core.comparison.groups import refuse_codes_out_of_range
 from hourglass.core.competing.incidence import cause_table, incidence
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import delayed_entry
 from hourglass.core.risk_table import number_at_risk, risk_table
+from hourglass.core.subjects import delayed_entry
 
 NOTHING_LEFT = 1e-12
 """Pooled survival of the subdistribution below which nothing is left of it but rounding."""

@@ -14,7 +14,7 @@ from hourglass.core.curves.survival import SurvivalCurve
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
-from hourglass.core.people import delayed_entry, tally
+from hourglass.core.subjects import count_subjects, delayed_entry
 
 BAND_SCALES: tuple[IntervalScale, ...] = (LOG_LOG, LINEAR, LOG, ARCSINE)
 """The scales on which the bands are known to hold."""
@@ -126,7 +126,7 @@ def simultaneous_band(
     within = curve.survival > 0
     if not within.any():
         raise NotEstimableError("there is no event time at which survival is above 0")
-    subjects = tally(data).subjects
+    subjects = count_subjects(data).subjects
     sigma2 = curve.sigma2[within]
     share = subjects * sigma2 / (1 + subjects * sigma2)
     critical = band.critical(share, 1 - curve.confidence)

@@ -9,10 +9,10 @@ from hourglass.core.contrast import Contrast, absent
 from hourglass.core.curves.quantiles import quantile, reached
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.resampling import MOST_LEFT_OUT, owners, percentile_limits, times_drawn
 from hourglass.core.risk_table import risk_table
+from hourglass.core.subjects import copies_of_subjects
 
 SAMPLES = 1_000
 SECTION = 2

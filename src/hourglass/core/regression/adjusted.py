@@ -9,13 +9,13 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import Baseline, baselines_of, shared_end
 from hourglass.core.regression.refits import refits
 from hourglass.core.resampling import limits_of_samples
+from hourglass.core.subjects import copies_of_subjects, one_for_each
 
 SECTION = 4
 SAMPLES = 500
@@ -78,19 +78,19 @@ def adjusted_curves(
         stratum, _ = one_for_each(subject, fitted.stratum)
     made = baselines_of(data, x, fitted)
     time = at[at <= shared_end(data, fitted.stratum)]
-    people = _People(of_subjects, one_for_each(subject, fitted.offset)[0], stratum, over_time)
-    survival = people.mean(made, copies, time)
+    everyone = _SubjectsAt(of_subjects, one_for_each(subject, fitted.offset)[0], stratum, over_time)
+    survival = everyone.mean(made, copies, time)
     drawn = []
     for sample in refits(data, x, fitted, seed, SECTION, samples, progress):
         if sample is not None:
             again = baselines_of(sample.data, x[sample.rows], sample.fitted)
-            drawn.append(people.mean(again, sample.copies, time))
+            drawn.append(everyone.mean(again, sample.copies, time))
     lower, upper = limits_of_samples(drawn, samples, confidence, survival)
     return AdjustedCurves(time, survival, lower, upper, samples - len(drawn))
 
 
 @dataclass(frozen=True, slots=True)
-class _People:
+class _SubjectsAt:
     """The columns of each subject at each level, or their values, its offset and its stratum."""
 
     levels: list[FloatArray]

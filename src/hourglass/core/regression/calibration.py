@@ -11,13 +11,13 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.curves.survival import SurvivalAt, survival_curve
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.prediction import baselines_of, shared_end
 from hourglass.core.regression.terms import cubic_columns, sample_knots
 from hourglass.core.risk_table import risk_table
 from hourglass.core.sample_quantiles import sample_quantiles, value_opens
+from hourglass.core.subjects import copies_of_subjects, one_for_each
 
 TENTHS = np.arange(1, 10) / 10
 KNOTS = 3

@@ -13,7 +13,7 @@ from hourglass.core.regression.changing import ChangingRows, changing_likelihood
 from hourglass.core.regression.columns import IN_DOUBT, usable_columns
 from hourglass.core.regression.effects import OverTime
 from hourglass.core.regression.fit import Iterations, inverse_of, tests_of_all
-from hourglass.core.regression.fitted import Fate, HazardsFit
+from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 from hourglass.core.regression.likelihood import Likelihood
 from hourglass.core.regression.newton import maximise
 from hourglass.core.regression.risk_sets import RiskSets
@@ -73,7 +73,7 @@ def fit_changing(
         return None
     information = found.at.information
     scale = columns.scale[over_time.source] * spread
-    fate: list[Fate] = ["finite"] * seen.size
+    fate: list[CoefficientStatus] = ["finite"] * seen.size
     likelihood_ratio, score = tests_of_all(at_zero, found.at.value)
     return HazardsFit(
         beta=found.beta / scale,

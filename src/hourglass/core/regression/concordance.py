@@ -11,7 +11,7 @@ from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.earlier_lower import both_sides
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
+from hourglass.core.subjects import copies_of_subjects
 
 Counts: TypeAlias = NDArray[Any]
 SMALL = 2**31

@@ -10,10 +10,10 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.regression.fitted import Fate, HazardsFit
+from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 from hourglass.core.regression.likelihood import Likelihood
 from hourglass.core.regression.problem import NO_EVENTS, Problem, prepare
-from hourglass.core.regression.recession import ways_out
+from hourglass.core.regression.recession import recession_directions
 from hourglass.core.regression.risk_sets import RiskSets
 from hourglass.core.regression.supremum import Supremum, supremum
 from hourglass.core.regression.ties import EFRON, TieMethod
@@ -82,7 +82,7 @@ def _nothing_to_estimate(
     data: FollowUp, p: int, problem: Problem, at_zero: Likelihood
 ) -> HazardsFit:
     blank = Test(None, 0, None, "every column was left out")
-    fate: list[Fate] = ["aliased"] * p
+    fate: list[CoefficientStatus] = ["aliased"] * p
     return HazardsFit(
         beta=np.full(p, np.nan),
         covariance=np.full((p, p), np.nan),
@@ -178,13 +178,13 @@ def tests_of_all(at_zero: Likelihood, value: float) -> tuple[Test, Test]:
     return chi_squared(ratio, gradient.size), chi_squared(score, gradient.size)
 
 
-def _fates(problem: Problem) -> list[Fate]:
+def _fates(problem: Problem) -> list[CoefficientStatus]:
     """What becomes of each coefficient as all run as far as they go."""
-    words: dict[tuple[bool, bool], Fate] = {
+    words: dict[tuple[bool, bool], CoefficientStatus] = {
         (False, False): "finite",
         (True, False): "to +infinity",
         (False, True): "to -infinity",
         (True, True): "undetermined",
     }
-    rises, falls = ways_out(problem.sets, problem.columns.z, problem.ties)
+    rises, falls = recession_directions(problem.sets, problem.columns.z, problem.ties)
     return [words[bool(up), bool(down)] for up, down in zip(rises, falls, strict=True)]

@@ -15,7 +15,7 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.columns import Aliased
 from hourglass.core.regression.ties import EFRON, TieMethod
 
-Fate = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
+CoefficientStatus = Literal["finite", "to +infinity", "to -infinity", "undetermined", "aliased"]
 SINGULAR = 1e13
 """The condition of a matrix of correlations from which a figure made with its inverse has no digits left."""
 
@@ -43,7 +43,7 @@ class HazardsFit:
 
     beta: FloatArray
     covariance: FloatArray
-    fate: tuple[Fate, ...]
+    fate: tuple[CoefficientStatus, ...]
     aliased: tuple[Aliased, ...]
     value_at_zero: float
     value: float

@@ -85,7 +85,9 @@ def recession(
     return Recession(rank, left, basis)
 
 
-def ways_out(sets: RiskSets, z: FloatArray, ties: TieMethod) -> tuple[BoolArray, BoolArray]:
+def recession_directions(
+    sets: RiskSets, z: FloatArray, ties: TieMethod
+) -> tuple[BoolArray, BoolArray]:
     """(q,) twice: True where a direction of the cone has the coefficient rising, and falling.
 
     A coefficient with neither stays finite; of one with both the rows fit any value equally well.

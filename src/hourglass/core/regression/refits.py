@@ -9,11 +9,11 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.resampling import owners, times_drawn
+from hourglass.core.subjects import copies_of_subjects
 
 
 @dataclass(frozen=True, slots=True)

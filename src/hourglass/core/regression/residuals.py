@@ -8,7 +8,6 @@ import numpy as np
 from hourglass.core.arrays import BoolArray, FloatArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.likelihood import (
     RiskMoments,
@@ -18,6 +17,7 @@ from hourglass.core.regression.likelihood import (
 )
 from hourglass.core.regression.risk_sets import RiskSets, columns_of, risk_sets
 from hourglass.core.regression.ties import EXACT
+from hourglass.core.subjects import copies_of_subjects
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,9 +6,9 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import Refusal, RefusedRowsError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects, one_for_each
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.residuals import at_estimate, changes_without
+from hourglass.core.subjects import copies_of_subjects, one_for_each
 
 
 def robust_covariance(

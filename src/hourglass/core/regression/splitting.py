@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import copies_of_subjects
+from hourglass.core.subjects import copies_of_subjects
 
 MOST_PIECES = 20_000_000
 """So many pieces of rows are made, and no more."""

@@ -9,11 +9,11 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.chi_squared import Test, chi_squared, no_test
 from hourglass.core.followup import FollowUp
-from hourglass.core.people import Tally, tally
 from hourglass.core.regression.fit import fit
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.terms import level_columns
 from hourglass.core.regression.ties import EFRON, TieMethod
+from hourglass.core.subjects import SubjectCounts, count_subjects
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +30,7 @@ class Subgroups:
 
     divided: HazardsFit
     place: IntArray
-    levels: tuple[Tally, ...]
+    levels: tuple[SubjectCounts, ...]
     test: Test
 
 
@@ -62,7 +62,7 @@ def subgroups(
     divided = fit(data, np.column_stack([beside, parted]), offset, ties=ties, stratum=stratum)
     undivided = fit(data, np.column_stack([beside, own]), offset, ties=ties, stratum=stratum)
     place = beside.shape[1] + np.arange(levels * len(main)).reshape(levels, len(main))
-    told = tuple(tally(data.only(code == level)) for level in range(levels))
+    told = tuple(count_subjects(data.only(code == level)) for level in range(levels))
     whole = range(beside.shape[1], beside.shape[1] + len(main))
     df = _estimable(divided, place.ravel().tolist()) - _estimable(undivided, whole)
     if df <= 0:

@@ -14,7 +14,7 @@ V = TypeVar("V", np.float64, np.int64)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tally:
+class SubjectCounts:
     """Rows and people of a group, or of everyone, counts included.
 
     Attributes:
@@ -35,7 +35,7 @@ class Tally:
     before_last: int
 
 
-def tally(data: FollowUp) -> Tally:
+def count_subjects(data: FollowUp) -> SubjectCounts:
     """Count rows and people; a row that its subject goes on after is no censoring."""
     last, count = data.last_rows, data.count
     if data.subject is None:
@@ -43,7 +43,7 @@ def tally(data: FollowUp) -> Tally:
     else:
         _, first = np.unique(data.subject, return_index=True)
         subjects = int(count[first].sum())
-    return Tally(
+    return SubjectCounts(
         rows=data.size,
         subjects=subjects,
         events=int(count[data.event()].sum()),
