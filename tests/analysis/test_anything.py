@@ -181,7 +181,7 @@ def test_workings_answer_for_any_cohort(text, t):
         fitted = fit_model(cohort, ModelStatement(terms=TERMS[1:2]))
     except HourglassError:
         return
-    if fitted.fit.fate[0] == "finite":
+    if fitted.fit.status[0] == "finite":
         without_nan(hazard_ratio_workings(fitted, 0, 0.95).page())
 
 

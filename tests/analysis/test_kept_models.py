@@ -1,9 +1,9 @@
-"""The rail of kept models, and two of them side by side."""
+"""Kept models, and two of them side by side."""
 
 import pytest
 from scipy.special import chdtrc
 
-from hourglass.analysis.model.rail import rail
+from hourglass.analysis.model.kept_models import kept_choices
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.curve import SplineTerm
@@ -37,24 +37,24 @@ def act(choices, letter, label):
 
 def test_a_model_is_kept_planned_dropped_shown_again_and_taken_off():
     first = ModelStatement(terms=(DROPS,))
-    offer, _ = rail(first).offers
+    offer, _ = kept_choices(first).offers
     kept = put(offer, note="in the protocol")
     assert [(k.letter, k.note) for k in kept.kept] == [("A", "in the protocol")]
-    (rules,) = rail(kept).offers
+    (rules,) = kept_choices(kept).offers
     assert [k.model.ties for k in put(rules).kept] == ["Efron", "Breslow", "exact"]
-    assert rail(put(rules)).offers == [], "what is kept is not offered again"
+    assert kept_choices(put(rules)).offers == [], "what is kept is not offered again"
     wider = kept.model_copy(update={"terms": (DROPS, AGE)})
-    both = put(rail(wider).offers[0], note="")
-    planned = put(act(rail(both), "A", "Name as the planned model"))
-    planned = put(act(rail(planned), "B", "Name as the planned model"))
+    both = put(kept_choices(wider).offers[0], note="")
+    planned = put(act(kept_choices(both), "A", "Name as the planned model"))
+    planned = put(act(kept_choices(planned), "B", "Name as the planned model"))
     assert [k.planned for k in planned.kept] == [False, True], "one at most is planned"
-    dropped = put(act(rail(planned), "A", "Drop, with a reason"), note="age matters")
-    item = rail(dropped).items[0]
+    dropped = put(act(kept_choices(planned), "A", "Drop, with a reason"), note="age matters")
+    item = kept_choices(dropped).items[0]
     assert (item.mark, item.below, item.chosen) == ("dropped", "age matters", False)
     shown = put(item.opens)
     assert shown.terms == (DROPS,)
-    assert rail(shown).items[0].chosen
-    left = put(act(rail(shown), "B", "Take off the rail"))
+    assert kept_choices(shown).items[0].chosen
+    left = put(act(kept_choices(shown), "B", "Remove from the kept models"))
     assert [k.letter for k in left.kept] == ["A"]
     assert left.next_letter == "B"
 
@@ -172,7 +172,7 @@ def test_every_kept_model_has_a_column_with_its_ratios_and_what_they_rest_on():
 
 
 def test_three_rules_for_ties_stand_in_one_table():
-    _, every = rail(ModelStatement(terms=(DROPS,))).offers
+    _, every = kept_choices(ModelStatement(terms=(DROPS,))).offers
     asked = {**STUDY, "model": put(every)}
     table, rows = kept_table(asked)
     rules = ("Efron", "Breslow", "exact (discrete)")
@@ -198,7 +198,7 @@ def test_a_kept_model_is_called_by_what_tells_it_from_the_others():
     kept = tuple(
         KeptModel(letter=letter, model=one) for letter, one in zip("ABCD", models, strict=True)
     )
-    names = [item.words for item in rail(ModelStatement(kept=kept)).items]
+    names = [item.words for item in kept_choices(ModelStatement(kept=kept)).items]
     assert names[0] == "donor_cells per 100, ties by Efron"
     assert names[1] == "donor_cells per 100, ties by Breslow"
     assert names[2].endswith("ties by Efron, stratified by centre")

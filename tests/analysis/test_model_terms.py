@@ -183,7 +183,7 @@ def test_a_penalty_makes_finite_what_runs_away_and_has_no_criteria():
     )
     asked = ModelStatement(terms=(CategoryTerm(column="g", reference="a"),))
     away = model(rows, asked).terms[0].coefficients[0].adjusted
-    assert (away.fate, away.ratio, away.upper) == ("to +infinity", None, None)
+    assert (away.status, away.ratio, away.upper) == ("to +infinity", None, None)
     found = model(rows, asked.model_copy(update={"penalised": True}))
     reading = found.terms[0].coefficients[0].adjusted
     coded = fit_model(rows, asked).design

@@ -10,8 +10,8 @@ def choose(page, slot, option):
 
 
 def act(page, letter, label):
-    rail = page.get_by_role("navigation", name="Kept models")
-    rail.get_by_role("button", name=re.compile(f"^More for {letter}:")).click()
+    kept = page.get_by_role("navigation", name="Kept models")
+    kept.get_by_role("button", name=re.compile(f"^More for {letter}:")).click()
     page.get_by_role("menuitem", name=label).click()
 
 
@@ -48,8 +48,8 @@ def test_a_model_is_fitted_doubted_mended_compared_kept_and_reported(page):
     page.get_by_role("heading", name="Beside model A").wait_for()
     page.locator(".category-figure").get_by_text(re.compile("until 12 months")).first.wait_for()
     page.get_by_role("table", name="Nested test").wait_for()
-    rail = page.get_by_role("navigation", name="Kept models")
-    assert rail.get_by_role("listitem").count() == 2
+    kept = page.get_by_role("navigation", name="Kept models")
+    assert kept.get_by_role("listitem").count() == 2
     act(page, "B", "Note why it is kept")
     dialog.get_by_label("Why is it kept?").fill("the effect of vessels fades")
     dialog.get_by_role("button", name="Apply").click()

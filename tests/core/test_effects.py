@@ -98,7 +98,7 @@ def test_an_event_at_0_takes_its_own_value_whatever_the_clock_starts_at(effect):
         for data, own in ((follow_up(t, s), effect), (follow_up(t + 7, s), later))
         for one in (part(data, x, over_time(data, [own])),)
     ]
-    assert found[0].fate == found[1].fate
+    assert found[0].status == found[1].status
     assert found[0].beta == pytest.approx(found[1].beta, rel=1e-9, nan_ok=True)
     assert found[0].value == pytest.approx(found[1].value, rel=1e-12)
     lines = pieces_by_hand([Row(float(a), int(b)) for a, b in zip(t, s)], [0.0, 1.0, 2.0, 3.0, 4.0])

@@ -183,12 +183,12 @@ def test_no_small_data_set_brings_the_core_down(rows):
             fit(data, columns)
         return
     found = fit(data, columns)
-    for k, fate in enumerate(found.fate):
-        assert np.isfinite(found.beta[k]) == (fate == "finite")
-        assert (found.standard_error[k] > 0) == (fate == "finite")
+    for k, status in enumerate(found.status):
+        assert np.isfinite(found.beta[k]) == (status == "finite")
+        assert (found.standard_error[k] > 0) == (status == "finite")
     assert found.value >= found.value_at_zero - 1e-9
     order = concordance(data, found.linear)
     assert (order.value is None) == (order.blank is not None)
-    if all(f == "finite" for f in found.fate):
+    if all(f == "finite" for f in found.status):
         checked = proportionality_test(data, columns, found)
         assert (checked.together.statistic is None) == bool(checked.together.blank)

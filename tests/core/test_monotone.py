@@ -88,7 +88,7 @@ def judged(t, s, e, x, ties):
     return kept, rays(sorted({tuple(r[c] for c in kept) for r in rows}), len(kept))
 
 
-FATES = {
+STATUSES = {
     (False, False): "finite",
     (True, False): "to +infinity",
     (False, True): "to -infinity",
@@ -97,7 +97,7 @@ FATES = {
 
 
 @pytest.mark.parametrize("ties", SETS)
-def test_every_fate_is_that_of_exact_arithmetic(ties):
+def test_every_status_is_that_of_exact_arithmetic(ties):
     runs = 0
     for seed in range(SETS[ties]):
         t, s, e, x = made(seed)
@@ -105,8 +105,8 @@ def test_every_fate_is_that_of_exact_arithmetic(ties):
         found = fit(follow_up(t, s, e), x.astype(float), ties=variant(TIE_METHODS, ties))
         wanted = ["aliased"] * x.shape[1]
         for place, k in enumerate(kept):
-            wanted[k] = FATES[any(r[place] > 0 for r in away), any(r[place] < 0 for r in away)]
-        assert list(found.fate) == wanted, seed
+            wanted[k] = STATUSES[any(r[place] > 0 for r in away), any(r[place] < 0 for r in away)]
+        assert list(found.status) == wanted, seed
         runs += bool(away)
         if away and seed < 500:
             highest = far(t, s, e, x[:, kept], away, ties)
@@ -139,10 +139,10 @@ def far(t, s, e, x, away, ties):
 def test_columns_that_order_the_events_and_lie_close_together_run_away():
     x = np.array([[-1.5], [-1.4], [0], [0.9]])
     found = fit(follow_up([1, 2, 3, 4], [1, 1, 1, 1]), x)
-    assert found.fate == ("to -infinity",)
+    assert found.status == ("to -infinity",)
     assert found.value == pytest.approx(0, abs=1e-12)
     close = fit(follow_up([1, 2, 3, 4], [1, 1, 1, 1]), np.array([[1e6], [1e6 - 1e-3], [3], [2]]))
-    assert close.fate == ("to +infinity",)
+    assert close.status == ("to +infinity",)
 
 
 def test_what_is_finite_beside_what_runs_away_is_estimated_in_the_rows_still_compared():
@@ -155,7 +155,7 @@ def test_what_is_finite_beside_what_runs_away_is_estimated_in_the_rows_still_com
     found = fit(follow_up(t, s), np.column_stack([treated, age]))
     only = treated == 0
     alone = fit(follow_up(t[only], s[only]), age[only, None])
-    assert found.fate == ("to -infinity", "finite")
+    assert found.status == ("to -infinity", "finite")
     assert found.value == pytest.approx(alone.value, rel=1e-12)
     assert found.beta[1] == pytest.approx(alone.beta[0], rel=1e-9)
     assert found.standard_error[1] == pytest.approx(alone.standard_error[0], rel=1e-9)

@@ -61,7 +61,7 @@ def test_an_interval_that_never_ends_is_infinite():
     assert low < found.beta[0] < high < np.inf
     flat = follow_up([1, 2], [1, 1]), np.array([[1.0], [0.0]])
     away = fit(*flat)
-    assert away.fate == ("to +infinity",)
+    assert away.status == ("to +infinity",)
     with pytest.raises(NotEstimableError, match="no finite"):
         profile_interval(*flat, away, 0)
     assert profile_ends(lambda b: -abs(b) / 1e3, 0.0, 1.0, 0.0, 0.95) == (-np.inf, np.inf)
@@ -106,7 +106,7 @@ def test_the_penalty_keeps_a_runaway_coefficient_finite():
     x = np.column_stack([s * 0.0, np.arange(12) % 3]).astype(float)
     x[[1, 4, 5, 7], 0] = 1
     data = follow_up(t, s)
-    assert fit(data, x).fate[0] == "to -infinity"
+    assert fit(data, x).status[0] == "to -infinity"
     found = fit_penalised(data, x)
     assert np.isfinite(found.beta).all()
     low, high = found.interval(0)

@@ -288,7 +288,7 @@ def test_aliased_columns_are_named_and_left_out(sample):
         (2, "takes one value in all rows"),
         (3, "is determined by the columns before it"),
     ]
-    assert found.fate == ("finite", "finite", "aliased", "aliased")
+    assert found.status == ("finite", "finite", "aliased", "aliased")
     assert np.isnan(found.beta[2:]).all()
     assert found.beta[:2] == pytest.approx(fit(sample.data, sample.x[:, :2]).beta, rel=1e-9)
 
@@ -296,7 +296,7 @@ def test_aliased_columns_are_named_and_left_out(sample):
 @pytest.mark.parametrize("scale", [1e-299, 1e299])
 def test_a_column_whose_spread_has_no_square_is_left_out_and_says_so(sample, scale):
     found = fit(sample.data, sample.x[:, :1] * scale)
-    assert found.fate == ("aliased",)
+    assert found.status == ("aliased",)
     assert "rescale it" in found.aliased[0].reason
 
 
@@ -310,7 +310,7 @@ def test_a_value_so_far_away_that_rounding_hides_the_others_is_said():
 def test_a_column_that_varies_only_where_nobody_is_compared_is_left_out():
     # The third row leaves before the first event.
     found = fit(follow_up([5, 6, 1, 7], [1, 1, 0, 0]), np.array([[0.0], [0], [1], [0]]))
-    assert found.fate == ("aliased",)
+    assert found.status == ("aliased",)
     assert "at risk at any event time" in found.aliased[0].reason
     assert found.likelihood_ratio.blank
 
@@ -323,7 +323,7 @@ def test_a_coefficient_that_runs_away_is_named_with_the_finite_end_of_its_interv
     s = np.where(x[:, 0] == 1, 0, rng.integers(0, 2, n))
     data, lines = follow_up(t, s), rows(t, s)
     found = fit(data, x)
-    assert found.fate == ("to -infinity", "finite")
+    assert found.status == ("to -infinity", "finite")
     assert found.wald.statistic is None
     assert found.wald.blank
     # With the column at its limit only the rows without it are ever compared.
@@ -348,7 +348,7 @@ def test_a_combination_that_runs_away_is_named_whole():
     a, b = rng.integers(0, 2, (2, 120)).astype(float)
     s = np.where(a + b > 0, 0, 1)
     found = fit(follow_up(rng.exponential(5, 120), s), np.column_stack([a, b]))
-    assert found.fate == ("to -infinity", "to -infinity")
+    assert found.status == ("to -infinity", "to -infinity")
 
 
 def test_a_reference_without_events_sends_the_others_up_and_bounds_them_below():
@@ -358,11 +358,11 @@ def test_a_reference_without_events_sends_the_others_up_and_bounds_them_below():
     data = follow_up(np.ceil(rng.exponential(9, 150)), s)
     x = (group[:, None] == np.arange(1, 5)).astype(float)
     found = fit(data, x)
-    assert {found.fate[k] for k in (0, 2, 3)} == {"to +infinity"}
+    assert {found.status[k] for k in (0, 2, 3)} == {"to +infinity"}
     limits = [finite_limit(data, x, found, k) for k in (0, 2, 3)]
     assert all(limit is not None and 0 < limit < 6 for limit in limits)
     # Nothing tells the other eventless group from the reference: no estimate, not a precise one.
-    assert found.fate[1] == "undetermined"
+    assert found.status[1] == "undetermined"
     assert np.isnan(found.beta[1])
     assert np.isnan(found.covariance[1]).all()
 
@@ -387,7 +387,7 @@ def test_a_strong_but_finite_effect_is_not_called_infinite():
     order = rankdata(rng.exponential(np.exp(-2.5 * x[:, 0])))
     data = follow_up(order, np.ones(400))
     found = fit(data, x)
-    assert found.fate == ("finite",)
+    assert found.status == ("finite",)
     assert found.beta[0] == pytest.approx(2.5, abs=0.4)
 
 

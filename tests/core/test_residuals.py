@@ -163,7 +163,7 @@ def test_events_of_one_subject_in_several_rows_are_summed():
     x = np.array([[0.0], [0], [0], [1]])
     lines = rows([1, 2, 3, 2], [1, 1, 0, 0], [0, 1, 2, 0])
     with_column = fit(data, x, offset=np.array([0, 0, 0, 0.3]))
-    assert with_column.fate == ("to -infinity",)
+    assert with_column.status == ("to -infinity",)
     nothing = fit(data, np.zeros((4, 0)))
     summed = by_subject(data, at_estimate(data, np.zeros((4, 0)), nothing))
     wanted = [literal.hazard_of(lines, np.zeros((4, 0)), [], i)[0] for i in range(4)]
@@ -175,7 +175,7 @@ def test_a_column_left_out_leaves_residuals_and_predictions_as_they_are_without_
     x = sample.x[:, :2]
     wide = np.column_stack([x[:, 0], x[:, 0] * 2 + 1, x[:, 1]])
     fits = fit(sample.data, x), fit(sample.data, wide)
-    assert fits[1].fate == ("finite", "aliased", "finite")
+    assert fits[1].status == ("finite", "aliased", "finite")
     ats = [at_estimate(sample.data, columns, f) for columns, f in zip((x, wide), fits)]
     assert expected_events(ats[1]) == pytest.approx(expected_events(ats[0]), rel=1e-9)
     errors = [robust_covariance(sample.data, c, f) for c, f in zip((x, wide), fits)]

@@ -122,9 +122,9 @@ def test_a_level_in_which_the_column_is_aliased_has_no_effect_of_its_own():
     t, s = np.arange(1, 13), np.ones(12)
     x = np.array([[0.0], [1], [0], [1], [1], [0], [1], [0], [0], [0], [0], [0]])
     found = subgroups(follow_up(t, s), x, [0], np.repeat([0, 1], [8, 4]), 3)
-    fates = [found.divided.fate[k] for k in found.place.ravel()]
-    assert fates[0] == "finite"
-    assert fates[1:] == ["aliased", "aliased"]
+    statuses = [found.divided.status[k] for k in found.place.ravel()]
+    assert statuses[0] == "finite"
+    assert statuses[1:] == ["aliased", "aliased"]
     assert found.levels[2].rows == 0
     assert found.test.blank
 
@@ -134,7 +134,7 @@ def test_a_level_without_events_has_no_ratio_and_no_degree_of_freedom():
     code = np.arange(60) % 3
     s = np.where(code == 2, 0, sample.s)
     found = subgroups(follow_up(sample.t, s), sample.x[:, :1], [0], code, 3)
-    assert [found.divided.fate[k] for k in found.place.ravel()] == [
+    assert [found.divided.status[k] for k in found.place.ravel()] == [
         "finite",
         "finite",
         "undetermined",

@@ -44,7 +44,7 @@ def report_statement(analysis: Analysis) -> ReportStatement:
 
 
 def kept_letters(study: Study) -> tuple[str, ...]:
-    """The letters of the models that are kept on the rail."""
+    """The letters of the models of the kept models."""
     body = study.analysis("model").body
     kept = () if body is None else ModelStatement.read(body).kept
     return tuple(one.letter for one in kept)

@@ -7,7 +7,7 @@ import type { Blocking, Choices, Sentence, Trial, Work } from "../api/types";
 import { type Added, type OnSet, StatementBar } from "../statement/StatementBar";
 import { WorkingsDrawer } from "../workings/WorkingsDrawer";
 import { WorkingsProvider } from "../workings/workings";
-import { ChoiceRail } from "./ChoiceRail";
+import { ChoiceStrip } from "./ChoiceStrip";
 import { Refused } from "./ReasonField";
 import "./StagePage.css";
 
@@ -55,7 +55,7 @@ export function StagePage(props: Props) {
             {props.views}
           </div>
           <div inert={props.replaced}>
-            {props.choices ? <ChoiceRail study={study} choices={props.choices} /> : null}
+            {props.choices ? <ChoiceStrip study={study} choices={props.choices} /> : null}
           </div>
           {sentence && onSet ? (
             <StatementBar

@@ -7,7 +7,7 @@ import type { AnalysisLine } from "../api/types";
 import { useViews } from "../api/view";
 import { AskWords } from "./AskWords";
 import { useBeginView } from "./useBeginView";
-import "./ChoiceRail.css";
+import "./ChoiceStrip.css";
 
 /** The views of a stage: one is shown; each can be duplicated, renamed, deleted, and set beside it. */
 export function ViewStrip({ study, stage }: { study: string; stage: string }) {
@@ -20,7 +20,7 @@ export function ViewStrip({ study, stage }: { study: string; stage: string }) {
   const leave = useLeaving(study, stage, shown, () => open(undefined));
   if (!first) return null;
   return (
-    <nav className="choice-rail" aria-label="Views of this stage">
+    <nav className="choice-strip" aria-label="Views of this stage">
       {lines.length > 1 ? (
         <ul>
           {lines.map((line) => (

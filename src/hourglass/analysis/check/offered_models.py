@@ -1,4 +1,4 @@
-"""Other models that a question offers to fit, each on the rail beside the one it comes from."""
+"""Other models that a question offers to fit, each kept beside the one it comes from."""
 
 from collections.abc import Sequence
 
@@ -10,8 +10,8 @@ MOST_LISTED = 5
 
 
 def tried(asked: ModelStatement, model: HazardsModel, note: str) -> ModelStatement:
-    """The statement with another model shown beside this one, both on the rail."""
-    both = asked.repository(asked.hazards_model).repository(model, note)
+    """The statement with another model shown beside this one, both kept."""
+    both = asked.with_kept(asked.hazards_model).with_kept(model, note)
     letter = next((k.letter for k in both.kept if k.model == asked.hazards_model), "")
     return both.showing(model).model_copy(update={"beside": letter})
 

@@ -51,7 +51,7 @@ def over_time_numbers(checked: Checked) -> OverTimeNumbers:
     courses = tuple(
         course_of(fitted, checked.residuals, times, c, column.label, checked.form.confidence)
         for c, column in enumerate(coded.columns)
-        if fitted.plain.fate[c] != "aliased"
+        if fitted.plain.status[c] != "aliased"
     )
     return OverTimeNumbers(tested, courses)
 

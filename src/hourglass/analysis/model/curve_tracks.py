@@ -33,7 +33,7 @@ def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list
     found = []
     for k, term in enumerate(fitted.design.asked):
         positions = fitted.design.of_term(k)
-        finite = all(fitted.fit.fate[c] == "finite" for c in positions)
+        finite = all(fitted.fit.status[c] == "finite" for c in positions)
         alone = term.changing is None and not in_product(fitted.design.asked, term.column)
         if term.several and alone and finite:
             found.append(_track(cohort, fitted, k, term, confidence))

@@ -4,7 +4,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from hourglass.analysis.model.rail import kept_words
+from hourglass.analysis.model.kept_models import kept_words
 from hourglass.analysis.model.sentence import terms_in_words
 from hourglass.analysis.model.statement import KeptModel, Terms
 from hourglass.analysis.shared.curve_field_words import CONFIDENCE_WORDS

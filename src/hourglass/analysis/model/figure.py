@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from hourglass.analysis.model.beside import Beside, change
+from hourglass.analysis.model.model_comparison import ComparedModel, change
 from hourglass.analysis.model.ratio_axis import on_one_ratio_axis, ratio_axis
 from hourglass.analysis.model.ratios import no_ratio
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
@@ -43,7 +43,7 @@ def model_figure(
     return found if start is not None else found.model_copy(update={"time": None})
 
 
-def ratio_track(terms: list[TermReading], ci: str, other: Beside | None = None) -> Track:
+def ratio_track(terms: list[TermReading], ci: str, other: ComparedModel | None = None) -> Track:
     """A row a ratio, those of a term with several under its name; the other model's beside each."""
     rows = [row for term in terms for row in _rows(term)]
     there = None
@@ -121,7 +121,7 @@ def _alone(c: CoefficientReading) -> Cell:
 
 
 def _aligned(
-    terms: list[TermReading], other: Beside
+    terms: list[TermReading], other: ComparedModel
 ) -> tuple[list[Row], list[RatioReading | None]]:
     """The rows of this model with the other's ratios, then the rows that the other has alone."""
     rows: list[Row] = []
@@ -167,7 +167,7 @@ def _logs(own: list[RatioReading], others: list[RatioReading | None]) -> FloatAr
 
 
 def _marks(
-    own: list[RatioReading | None], others: list[RatioReading | None], beside: Beside | None
+    own: list[RatioReading | None], others: list[RatioReading | None], beside: ComparedModel | None
 ) -> list[AnyMark]:
     def values(of: str, readings: list[RatioReading | None]) -> np.ndarray:
         found = [None if r is None else getattr(r, of) for r in readings]

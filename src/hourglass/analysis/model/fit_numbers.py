@@ -72,19 +72,19 @@ def of_design(coded: Design, model: HazardsModel, known: FitNumbers) -> FittedMo
 def _to_search(fitted: FittedModel) -> list[int]:
     """The coefficients whose limits are not those of a standard error."""
     if fitted.model.penalised:
-        return [c for c, fate in enumerate(fitted.fit.fate) if fate == "finite"]
+        return [c for c, status in enumerate(fitted.fit.status) if status == "finite"]
     asked, found = fitted.design.asked, []
-    for c, fate in enumerate(fitted.fit.fate):
+    for c, status in enumerate(fitted.fit.status):
         term = asked[fitted.design.columns[c].term]
         alone = not term.several and not term.of_terms
-        profiled = fitted.model.intervals == "profile" and fate == "finite"
-        if alone and (profiled or fate in RUNNING):
+        profiled = fitted.model.intervals == "profile" and status == "finite"
+        if alone and (profiled or status in RUNNING):
             found.append(c)
     return found
 
 
 def _searched(fitted: FittedModel, column: int, confidence: float) -> Searched:
-    if fitted.fit.fate[column] in RUNNING:
+    if fitted.fit.status[column] in RUNNING:
         end = fitted.finite_limit(column, confidence)
         limit = math.nan if end is None else end
         return Searched(limit, limit, None)

@@ -165,7 +165,7 @@ class FittedModel:
         """The one limit of a coefficient that runs away; None where none is found within reach."""
         if column in self.searched:
             known = self.searched[column]
-            end = known.lower if self.fit.fate[column] == "to +infinity" else known.upper
+            end = known.lower if self.fit.status[column] == "to +infinity" else known.upper
             return None if math.isnan(end) else end
         return finite_limit(self.design.data, self.design.x, self.plain, column, confidence)
 
@@ -268,7 +268,7 @@ def fit_design(
     progress("robust errors", 0.4)
     errors = robust_covariance(coded.data, coded.x, plain, coded.cluster)
     own = replace(plain, covariance=errors)
-    every = np.flatnonzero(np.array(plain.fate) != "aliased")
+    every = np.flatnonzero(np.array(plain.status) != "aliased")
     return FittedModel(
         model=model,
         design=coded,
@@ -281,13 +281,13 @@ def fit_design(
 def _of_penalised(plain: HazardsFit, found: PenalisedFit, x: FloatArray) -> HazardsFit:
     """The penalised estimates in the form of a fit; every column that is not aliased has one."""
     aliased = np.isnan(found.beta)
-    fate: tuple[CoefficientStatus, ...] = tuple("aliased" if a else "finite" for a in aliased)
+    status: tuple[CoefficientStatus, ...] = tuple("aliased" if a else "finite" for a in aliased)
     kept = np.flatnonzero(~aliased)
     own = replace(
         plain,
         beta=found.beta,
         covariance=found.covariance,
-        fate=fate,
+        status=status,
         value_at_zero=found.value_at_zero,
         value=found.value,
         likelihood_ratio=found.likelihood_ratio,

@@ -3,10 +3,10 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from hourglass.analysis.model.beside import change, nested_test, no_criteria
 from hourglass.analysis.model.fitting import FittedModel
+from hourglass.analysis.model.kept_models import kept_words, words_apart
 from hourglass.analysis.model.many_models import KEPT, KeptNumbers
-from hourglass.analysis.model.rail import kept_words, words_apart
+from hourglass.analysis.model.model_comparison import change, nested_test, no_criteria
 from hourglass.analysis.model.readings import CoefficientReading
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model

@@ -51,7 +51,7 @@ def by_row_workings(fitted: FittedModel, typed: str) -> Workings:
         NoWorkingsError: when what is typed is no coefficients, or the likelihood is no sum over rows.
     """
     coded, fit = fitted.design, fitted.fit
-    kept = np.array([f != "aliased" for f in fit.fate])
+    kept = np.array([f != "aliased" for f in fit.status])
     beta = _coefficients(fitted, typed)
     x = coded.x[:, kept]
     centre = x.mean(axis=0)
@@ -154,24 +154,24 @@ def _events_only(values: FloatArray, event: np.ndarray) -> FloatArray:
 
 def _without_maximum(fitted: FittedModel) -> bool:
     """Whether ln L rises for ever with some coefficient."""
-    return any(f not in ("finite", "aliased") for f in fitted.fit.fate)
+    return any(f not in ("finite", "aliased") for f in fitted.fit.status)
 
 
 def _coefficients(fitted: FittedModel, typed: str) -> FloatArray:
     """(p,) the coefficients that are asked for: β̂ where none are typed, 0 where there is no β̂."""
     fit = fitted.fit
     if not typed.strip():
-        return np.zeros(len(fit.fate)) if _without_maximum(fitted) else np.nan_to_num(fit.beta)
+        return np.zeros(len(fit.status)) if _without_maximum(fitted) else np.nan_to_num(fit.beta)
     try:
         numbers = [float(part.replace(formatting.MINUS, "-")) for part in typed.split(",")]
     except ValueError:
         raise NoWorkingsError("coefficients are numbers with commas between them") from None
-    kept = [k for k, f in enumerate(fit.fate) if f != "aliased"]
+    kept = [k for k, f in enumerate(fit.status) if f != "aliased"]
     if len(numbers) != len(kept) or not np.isfinite(numbers).all():
         raise NoWorkingsError(
             f"the model has {formatting.count(len(kept), 'coefficients')}, but {len(numbers)} were typed"
         )
-    beta = np.zeros(len(fit.fate))
+    beta = np.zeros(len(fit.status))
     beta[kept] = numbers
     return beta
 
@@ -183,7 +183,7 @@ def steps_workings(fitted: FittedModel) -> Workings:
         found = newton_steps(coded.data, coded.x, fit.ties, coded.stratum)
     except NotEstimableError as why:
         raise NoWorkingsError(str(why)) from None
-    kept = np.array([f != "aliased" for f in fit.fate])
+    kept = np.array([f != "aliased" for f in fit.status])
     names = [c.named for c, k in zip(coded.columns, kept, strict=True) if k]
     covariance = fit.covariance[np.ix_(kept, kept)]
     rows = [

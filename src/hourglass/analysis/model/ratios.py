@@ -35,8 +35,8 @@ def of_column(
     Where it runs away there is no ratio, but the end of its interval that profile likelihood gives.
     """
     coded, found = fitted.design, fitted.fit
-    fate = found.fate[column]
-    if fate == "finite":
+    status = found.status[column]
+    if status == "finite":
         try:
             lower, upper = fitted.limits(column, confidence)
             note = ""
@@ -52,22 +52,22 @@ def of_column(
             beta=beta,
             standard_error=error,
             z=beta / error if error > 0 else None,
-            fate=fate,
+            status=status,
             note=note,
         )
-    if fate == "aliased":
+    if status == "aliased":
         why_aliased = next(a.reason for a in found.aliased if a.column == column)
-        return no_ratio(fate, f"left out: {why_aliased}")
+        return no_ratio(status, f"left out: {why_aliased}")
     undetermined = "not determined: these rows fit any ratio equally well"
-    if fate == "undetermined":
-        return no_ratio(fate, undetermined)
+    if status == "undetermined":
+        return no_ratio(status, undetermined)
     limit = fitted.finite_limit(column, confidence)
     end = None if limit is None else ratio_of(unit * limit)
     return no_ratio(
-        fate,
+        status,
         _running_words(coded, found, column),
-        lower=end if fate == "to +infinity" else None,
-        upper=end if fate == "to -infinity" else None,
+        lower=end if status == "to +infinity" else None,
+        upper=end if status == "to -infinity" else None,
     )
 
 
@@ -84,11 +84,11 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
     """exp(w β̂) with its interval by Var(w β̂) = w V wᵀ."""
     found = fitted.fit
     there = np.flatnonzero(weights)
-    fates = [found.fate[k] for k in there]
-    if not there.size or any(f != "finite" for f in fates):
-        names = [fitted.design.columns[k].named for k in there if found.fate[k] != "finite"]
-        fate: CoefficientStatus = next((f for f in fates if f != "finite"), "aliased")
-        return no_ratio(fate, f"rests on {formatting.listed(names)}: not estimated")
+    statuses = [found.status[k] for k in there]
+    if not there.size or any(f != "finite" for f in statuses):
+        names = [fitted.design.columns[k].named for k in there if found.status[k] != "finite"]
+        status: CoefficientStatus = next((f for f in statuses if f != "finite"), "aliased")
+        return no_ratio(status, f"rests on {formatting.listed(names)}: not estimated")
     own = weights[there]
     beta = float(own @ found.beta[there])
     error = math.sqrt(max(float(own @ found.covariance[np.ix_(there, there)] @ own), 0.0))
@@ -101,7 +101,7 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
         beta=beta,
         standard_error=error,
         z=beta / error if error > 0 else None,
-        fate="finite",
+        status="finite",
         note="",
     )
 
@@ -110,10 +110,10 @@ def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
     """Why a ratio runs away: by itself, or with others whose ratios do."""
     others = [
         coded.columns[k].named
-        for k, fate in enumerate(found.fate)
-        if fate in RUNNING and k != column
+        for k, status in enumerate(found.status)
+        if status in RUNNING and k != column
     ]
-    rising = found.fate[column] == "to +infinity"
+    rising = found.status[column] == "to +infinity"
     end = "the ratio grows without bound" if rising else "the ratio falls to 0"
     if others:
         named = formatting.listed(others)
@@ -123,7 +123,7 @@ def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
 
 
 def no_ratio(
-    fate: CoefficientStatus, note: str, lower: float | None = None, upper: float | None = None
+    status: CoefficientStatus, note: str, lower: float | None = None, upper: float | None = None
 ) -> RatioReading:
     """Why there is no ratio, with the one limit that there may be."""
     return RatioReading(
@@ -134,6 +134,6 @@ def no_ratio(
         beta=None,
         standard_error=None,
         z=None,
-        fate=fate,
+        status=status,
         note=note,
     )

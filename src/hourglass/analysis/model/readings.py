@@ -30,7 +30,7 @@ class RatioReading(FrozenModel):
     beta: float | None
     standard_error: float | None
     z: float | None
-    fate: CoefficientStatus
+    status: CoefficientStatus
     note: str
 
     @property

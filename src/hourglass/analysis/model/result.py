@@ -6,21 +6,21 @@ from pydantic import Field
 from hourglass.analysis.model.adjusted_shown import TITLE as ADJUSTED
 from hourglass.analysis.model.adjusted_shown import adjusted_track
 from hourglass.analysis.model.alone import fitted_alone
-from hourglass.analysis.model.beside import beside_of, beside_section
 from hourglass.analysis.model.candidates import CANDIDATES, CAUSES
 from hourglass.analysis.model.curve_tracks import curve_shapes, curve_tracks
 from hourglass.analysis.model.figure import model_figure, ratio_track
 from hourglass.analysis.model.fit_numbers import fitted_again
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.in_words import in_words
+from hourglass.analysis.model.kept_models import kept_choices
 from hourglass.analysis.model.kept_part import TITLE as KEPT
 from hourglass.analysis.model.means_part import TITLE as MEANS_TITLE
 from hourglass.analysis.model.medians_part import TITLE as MEDIANS_TITLE
 from hourglass.analysis.model.medians_part import any_ratio_a_level
+from hourglass.analysis.model.model_comparison import beside_of, beside_section
 from hourglass.analysis.model.numbers import ModelNumbers
 from hourglass.analysis.model.offers import adjusted_offer, means_offer
 from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
-from hourglass.analysis.model.rail import rail
 from hourglass.analysis.model.reading_times import reading_times
 from hourglass.analysis.model.readings import (
     ChiSquared,
@@ -129,7 +129,7 @@ def model_result(
             ),
             *_parts(cohort, statement),
         ],
-        choices=rail(statement),
+        choices=kept_choices(statement),
         cautions=[
             *cautions.few_events(found.events, found.estimated),
             *cautions.close_times(cohort),
@@ -183,7 +183,7 @@ def _blank(
     summary: CohortSummary, statement: ModelStatement, words: Sentence, why: str
 ) -> ModelResult:
     return ModelResult(
-        choices=rail(statement),
+        choices=kept_choices(statement),
         line=summary.line,
         sentence=words,
         blank=why,

@@ -67,7 +67,7 @@ def _coefficients(fitted: FittedModel) -> Section:
     rows = []
     for k, column in enumerate(fitted.design.columns):
         opens = WorkingsOf(figure="hazard-ratio", about={"column": k})
-        finite = fitted.fit.fate[k] == "finite"
+        finite = fitted.fit.status[k] == "finite"
         beta = number(float(fitted.fit.beta[k]))
         error = number(float(fitted.fit.standard_error[k]))
         z = beta / error if beta is not None and error else None
@@ -128,7 +128,7 @@ def _inflation(fitted: FittedModel) -> list[ContentBlock]:
     rows = []
     for k, label in enumerate(fitted.design.terms):
         positions = fitted.design.of_term(k)
-        kept = positions[[fitted.plain.fate[c] != "aliased" for c in positions]]
+        kept = positions[[fitted.plain.status[c] != "aliased" for c in positions]]
         value = fitted.plain.variance_inflation(kept) if kept.size else None
         root = None if value is None else max(value, 0.0) ** (1 / kept.size)
         told = (formatting.BLANK if v is None else formatting.rounded(v, 2) for v in (value, root))

@@ -102,7 +102,7 @@ Robust errors by a column count, too: rows without a value of it are left out.
 
 
 class KeptModel(FrozenModel):
-    """A model on the rail.
+    """A kept model.
 
     ``planned`` says that it was named before results were seen, ``dropped`` that it is told but not
     used; ``note`` says why it was kept or dropped.
@@ -155,7 +155,7 @@ class ModelStatement(StageStatement, HazardsModel):
     """The rate of the event by several terms together, beside what is kept.
 
     Attributes:
-        kept: the models on the rail; ``beside``: the letter of the one that is shown beside this.
+        kept: the kept models; ``beside``: the letter of the one that is shown beside this.
         subgroups: the variables within whose levels the first term is told.
         profiles: whom curves are predicted for; ``times``: where they are read.
         adjusted: the category whose curves are adjusted for the other terms.
@@ -208,8 +208,8 @@ class ModelStatement(StageStatement, HazardsModel):
         fields = {name: getattr(model, name) for name in HazardsModel.model_fields}
         return self.model_copy(update=fields)
 
-    def repository(self, model: HazardsModel, note: str = "") -> "ModelStatement":
-        """The same statement with a model more on the rail; unchanged where it is there, or full."""
+    def with_kept(self, model: HazardsModel, note: str = "") -> "ModelStatement":
+        """The same statement with one more kept model; unchanged where it is there, or full."""
         if any(one.model == model for one in self.kept) or len(self.kept) >= MOST_KEPT:
             return self
         kept = (*self.kept, KeptModel(letter=self.next_letter, model=model, note=note))

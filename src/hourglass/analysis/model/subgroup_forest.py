@@ -61,15 +61,15 @@ def _of_variable(fitted: FittedModel, one: SubgroupFit) -> list[Row]:
 def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> Row:
     place, fit = int(found.place[level, m]), found.divided
     counts = found.levels[level]
-    fate = fit.fate[place]
-    if fate != "finite":
+    status = fit.status[place]
+    if status != "finite":
         words_of = {
             "aliased": "not estimable here",
             "to +infinity": "grows without bound",
             "to -infinity": "falls to 0",
             "undetermined": "not determined",
         }
-        return Row(name=label, level=counts, note=words_of[fate])
+        return Row(name=label, level=counts, note=words_of[status])
     beta, error = unit * float(fit.beta[place]), unit * float(fit.standard_error[place])
     return Row(name=label, level=counts, beta=beta, error=error)
 

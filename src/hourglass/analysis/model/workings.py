@@ -38,7 +38,7 @@ from hourglass.core.regression.ties import EXACT
 def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -> Workings:
     """exp(β̂) with its interval, and the sums over event times that make β̂ the maximum."""
     found, coded = fitted.fit, fitted.design
-    if not 0 <= column < len(coded.columns) or found.fate[column] != "finite":
+    if not 0 <= column < len(coded.columns) or found.status[column] != "finite":
         raise NoWorkingsError("this coefficient has no finite estimate to work out")
     rule = TIE_METHODS[found.ties.key]
     named = coded.columns[column]

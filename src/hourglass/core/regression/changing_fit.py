@@ -73,12 +73,12 @@ def fit_changing(
         return None
     information = found.at.information
     scale = columns.scale[over_time.source] * spread
-    fate: list[CoefficientStatus] = ["finite"] * seen.size
+    status: list[CoefficientStatus] = ["finite"] * seen.size
     likelihood_ratio, score = tests_of_all(at_zero, found.at.value)
     return HazardsFit(
         beta=found.beta / scale,
         covariance=inverse_of(information) / np.outer(scale, scale),
-        fate=tuple(fate),
+        status=tuple(status),
         aliased=(),
         value_at_zero=at_zero.value,
         value=found.at.value,

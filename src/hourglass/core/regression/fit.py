@@ -82,11 +82,11 @@ def _nothing_to_estimate(
     data: FollowUp, p: int, problem: Problem, at_zero: Likelihood
 ) -> HazardsFit:
     blank = Test(None, 0, None, "every column was left out")
-    fate: list[CoefficientStatus] = ["aliased"] * p
+    status: list[CoefficientStatus] = ["aliased"] * p
     return HazardsFit(
         beta=np.full(p, np.nan),
         covariance=np.full((p, p), np.nan),
-        fate=tuple(fate),
+        status=tuple(status),
         aliased=problem.columns.aliased,
         value_at_zero=at_zero.value,
         value=at_zero.value,
@@ -124,15 +124,15 @@ def inverse_of(information: FloatArray) -> FloatArray:
 
 def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) -> HazardsFit:
     columns, found, away = problem.columns, highest.found, highest.away
-    fate = np.full(p, "aliased", dtype=object)
+    status = np.full(p, "aliased", dtype=object)
     information = found.at.information
     if away is None:
-        fate[columns.kept] = "finite"
+        status[columns.kept] = "finite"
         inverse = inverse_of(information)
         scaled, linear = found.beta, columns.linear(found.beta)
         wald = chi_squared(float(found.beta @ information @ found.beta), columns.kept.size)
     else:
-        fate[columns.kept] = _fates(problem)
+        status[columns.kept] = _statuses(problem)
         inverse = away.basis @ inverse_of(information) @ away.basis.T
         scaled = away.basis @ found.beta
         linear = columns.linear(scaled)
@@ -144,14 +144,14 @@ def _result(p: int, problem: Problem, at_zero: Likelihood, highest: Supremum) ->
     covariance[np.ix_(columns.kept, columns.kept)] = inverse / np.outer(
         columns.scale, columns.scale
     )
-    finite = fate == "finite"
+    finite = status == "finite"
     beta[~finite] = np.nan
     covariance[~finite, :] = covariance[:, ~finite] = np.nan
     likelihood_ratio, score = tests_of_all(at_zero, found.at.value)
     return HazardsFit(
         beta=beta,
         covariance=covariance,
-        fate=tuple(fate),
+        status=tuple(status),
         aliased=columns.aliased,
         value_at_zero=at_zero.value,
         value=found.at.value,
@@ -178,7 +178,7 @@ def tests_of_all(at_zero: Likelihood, value: float) -> tuple[Test, Test]:
     return chi_squared(ratio, gradient.size), chi_squared(score, gradient.size)
 
 
-def _fates(problem: Problem) -> list[CoefficientStatus]:
+def _statuses(problem: Problem) -> list[CoefficientStatus]:
     """What becomes of each coefficient as all run as far as they go."""
     words: dict[tuple[bool, bool], CoefficientStatus] = {
         (False, False): "finite",

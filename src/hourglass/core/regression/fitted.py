@@ -25,9 +25,9 @@ class HazardsFit:
     """A fitted model of p columns.
 
     Attributes:
-        beta: (p,) log hazard ratios; NaN where ``fate`` is not "finite".
+        beta: (p,) log hazard ratios; NaN where ``status`` is not "finite".
         covariance: (p, p) inverse information; NaN in rows and columns without a finite estimate.
-        fate: per column, whether it has an estimate, runs away, is left undetermined by those that do,
+        status: per column, whether it has an estimate, runs away, is left undetermined by those that do,
             or was left out as aliased.
         aliased: the columns left out, with reasons.
         value_at_zero, value: log partial likelihood at 0 and at the maximum (the supremum when a
@@ -43,7 +43,7 @@ class HazardsFit:
 
     beta: FloatArray
     covariance: FloatArray
-    fate: tuple[CoefficientStatus, ...]
+    status: tuple[CoefficientStatus, ...]
     aliased: tuple[Aliased, ...]
     value_at_zero: float
     value: float
@@ -68,7 +68,7 @@ class HazardsFit:
     @property
     def estimated(self) -> int:
         """How many columns were not left out."""
-        return sum(f != "aliased" for f in self.fate)
+        return sum(f != "aliased" for f in self.status)
 
     @property
     def minus_two_log_likelihood(self) -> float:
@@ -97,8 +97,10 @@ class HazardsFit:
 
     def variance_inflation(self, columns: IntArray) -> float | None:
         """det I_TT · det [I⁻¹]_TT of some columns (Fox & Monette 1992); None where one has no estimate."""
-        estimated = np.array([k for k, f in enumerate(self.fate) if f != "aliased"], dtype=np.int64)
-        if any(self.fate[k] != "finite" for k in (*columns, *estimated)):
+        estimated = np.array(
+            [k for k, f in enumerate(self.status) if f != "aliased"], dtype=np.int64
+        )
+        if any(self.status[k] != "finite" for k in (*columns, *estimated)):
             return None
         error = self.standard_error
         correlation = self.covariance / np.outer(error, error)
@@ -124,8 +126,8 @@ class HazardsFit:
 
     def wald_of(self, columns: IntArray) -> Test:
         """Wald test of some columns together."""
-        finite = columns[np.array([self.fate[k] == "finite" for k in columns], dtype=bool)]
-        if finite.size < sum(self.fate[k] != "aliased" for k in columns):
+        finite = columns[np.array([self.status[k] == "finite" for k in columns], dtype=bool)]
+        if finite.size < sum(self.status[k] != "aliased" for k in columns):
             return Test(None, 0, None, "a coefficient runs to infinity")
         if finite.size == 0:
             return Test(None, 0, None, "its columns were left out")

@@ -32,7 +32,7 @@ def finite_limit(
         column: its position.
         confidence: the interval's level.
     """
-    towards = 1.0 if fitted.fate[column] == "to +infinity" else -1.0
+    towards = 1.0 if fitted.status[column] == "to +infinity" else -1.0
     drop = normal_quantile(confidence) ** 2 / 2
     scale = float(np.ptp(x[:, column])) or 1.0
     try:
@@ -59,7 +59,7 @@ def profile_interval(
     Raises:
         NotEstimableError: when the coefficient has no finite estimate, or a search does not settle.
     """
-    if fitted.fate[column] != "finite":
+    if fitted.status[column] != "finite":
         raise NotEstimableError("the coefficient has no finite estimate")
     beta, error = float(fitted.beta[column]), float(fitted.standard_error[column])
     profile = _profile(data, x, fitted, column)
@@ -93,7 +93,7 @@ def _profile(
 ) -> Callable[[float], float]:
     """The supremum over the other coefficients, with this one held."""
     others = np.array(
-        [k for k, f in enumerate(fitted.fate) if k != column and f != "aliased"], dtype=np.int64
+        [k for k, f in enumerate(fitted.status) if k != column and f != "aliased"], dtype=np.int64
     )
     highest = highest_values(data, x[:, others], fitted.ties, fitted.stratum)
     centred = x[:, column] - x[:, column].mean()

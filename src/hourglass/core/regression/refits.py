@@ -63,7 +63,7 @@ def refits(
         except NotEstimableError:
             yield None
             continue
-        away = any(f not in {"finite", "aliased"} for f in again.fate)
+        away = any(f not in {"finite", "aliased"} for f in again.status)
         yield None if away else Sample(rows, part, drawn, again)
 
 

@@ -50,9 +50,9 @@ def estimated(fitted: HazardsFit) -> BoolArray:
     """
     if fitted.ties is EXACT:
         raise NotEstimableError("with exact ties there is no baseline, so there are no residuals")
-    if any(f not in {"finite", "aliased"} for f in fitted.fate):
+    if any(f not in {"finite", "aliased"} for f in fitted.status):
         raise NotEstimableError("a coefficient has no finite estimate, so it has no residuals")
-    return np.array([f == "finite" for f in fitted.fate], dtype=bool)
+    return np.array([f == "finite" for f in fitted.status], dtype=bool)
 
 
 def at_estimate(data: FollowUp, x: FloatArray, fitted: HazardsFit) -> AtEstimate:

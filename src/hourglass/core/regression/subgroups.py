@@ -74,4 +74,4 @@ def subgroups(
 
 def _estimable(fitted: HazardsFit, columns: Iterable[int]) -> int:
     """How many of some columns have an estimate, be it infinite."""
-    return sum(fitted.fate[k] not in {"aliased", "undetermined"} for k in columns)
+    return sum(fitted.status[k] not in {"aliased", "undetermined"} for k in columns)

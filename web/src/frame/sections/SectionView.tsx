@@ -2,8 +2,8 @@ import Button from "@mui/material/Button";
 import { type ReactNode, useId, useState } from "react";
 import { usePart } from "../../api/queries";
 import type {
-  ContentBlock,
   Caution,
+  ContentBlock,
   Section as SectionData,
   StageResult,
   TimeLine,

@@ -6,8 +6,8 @@ import { Blocked, StagePage, Working } from "../../frame/StagePage";
 import { useLast } from "../../frame/useLast";
 import { Readings } from "../../readings/Readings";
 import { Pieces } from "./Pieces";
-import { ReportRail } from "./ReportRail";
 import { ReportSide } from "./ReportSide";
+import { ReportStrip } from "./ReportStrip";
 import "./Report.css";
 
 /** The report, composed on its page: pieces moved and left out, words edited, saved in any form. */
@@ -40,7 +40,7 @@ export function Report({ study, stage }: { study: string; stage: string }) {
       title="Report"
       replaced={replaced}
       hint="the numbers of the report open their workings in the stage they come from"
-      context={<ReportRail study={study} report={report} />}
+      context={<ReportStrip study={study} report={report} />}
       sentence={result?.sentence}
       onSet={onSet}
       changing={put.isPending || Boolean(work) || (query.isFetching && !query.isLoading)}

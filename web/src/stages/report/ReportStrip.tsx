@@ -6,7 +6,7 @@ import { useStudy } from "../../api/queries";
 import { AskWords } from "../../frame/AskWords";
 
 /** The reports of a study: one is shown; another can be begun as a copy of it. */
-export function ReportRail({ study, report }: { study: string; report: number | null }) {
+export function ReportStrip({ study, report }: { study: string; report: number | null }) {
   const [, setSearch] = useSearchParams();
   const lines = useStudy(study).data?.stages.find((line) => line.stage === "report")?.analyses;
   const begin = useBegin(study);
@@ -35,7 +35,7 @@ export function ReportRail({ study, report }: { study: string; report: number | 
       );
   };
   return (
-    <nav className="report-rail" aria-label="Reports of this study">
+    <nav className="report-strip" aria-label="Reports of this study">
       {reports.length > 1 ? <Others reports={reports} shown={shown} onOpen={open} /> : null}
       <Button size="small" onClick={() => setAsking("begin")}>
         Begin another report

@@ -7,17 +7,17 @@ import { setAt } from "../api/setAt";
 import type { ChoiceAct, ChoiceItem, Choices, Statement } from "../api/types";
 import { Shape } from "../readings/Readings";
 import { AskWords } from "./AskWords";
-import "./ChoiceRail.css";
+import "./ChoiceStrip.css";
 
 /** What can be chosen above a statement: each choice puts the statement that it comes with. */
-export function ChoiceRail({ study, choices }: { study: string; choices: Choices }) {
+export function ChoiceStrip({ study, choices }: { study: string; choices: Choices }) {
   const put = useStatement(study);
   const [asking, setAsking] = useState<ChoiceAct | null>(null);
   const act = (one: ChoiceAct) =>
     one.asks ? setAsking(one) : put.mutate(one.statement as unknown as Statement);
   if (!choices.items.length && !choices.offers.length) return null;
   return (
-    <nav className="choice-rail" aria-label={choices.label}>
+    <nav className="choice-strip" aria-label={choices.label}>
       <ul>
         {choices.items.map((choice) => (
           <li key={`${choice.key}${choice.words}`}>

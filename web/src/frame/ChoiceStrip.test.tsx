@@ -7,7 +7,7 @@ import type { Choices } from "../api/types";
 import { shown } from "../testing/page";
 import { serverThat } from "../testing/server";
 import { ChangedMeanwhile } from "./ChangedMeanwhile";
-import { ChoiceRail } from "./ChoiceRail";
+import { ChoiceStrip } from "./ChoiceStrip";
 
 const act = (label: string, terms: string[], of: object = {}) => ({
   label,
@@ -43,7 +43,7 @@ const PUT = "PUT /api/studies/s/statement";
 
 test("a choice puts the statement that it comes with", async () => {
   const heard = serverThat({ [PUT]: () => new Response(null, { status: 204 }) });
-  const { user } = shown(<ChoiceRail study="s" choices={CHOICES} />);
+  const { user } = shown(<ChoiceStrip study="s" choices={CHOICES} />);
   expect(screen.getByText("drops").closest("button")?.getAttribute("aria-current")).toBe("true");
   await user.click(screen.getByText("drops, age"));
   await waitFor(() => expect(heard).toHaveLength(1));
@@ -52,7 +52,7 @@ test("a choice puts the statement that it comes with", async () => {
 
 test("what asks why puts the answer where it belongs", async () => {
   const heard = serverThat({ [PUT]: () => new Response(null, { status: 204 }) });
-  const { user } = shown(<ChoiceRail study="s" choices={CHOICES} />);
+  const { user } = shown(<ChoiceStrip study="s" choices={CHOICES} />);
   await user.click(screen.getByRole("button", { name: "More for B: drops, age" }));
   await user.click(screen.getByRole("menuitem", { name: "Drop it" }));
   await user.type(screen.getByLabelText("Why?"), " age tells nothing ");
@@ -64,7 +64,7 @@ test("what asks why puts the answer where it belongs", async () => {
 
 test("a refusal stands where it was asked for", async () => {
   serverThat({ [PUT]: () => Response.json({ detail: "No such model." }, { status: 422 }) });
-  const { user } = shown(<ChoiceRail study="s" choices={CHOICES} />);
+  const { user } = shown(<ChoiceStrip study="s" choices={CHOICES} />);
   await user.click(screen.getByRole("button", { name: "More for B: drops, age" }));
   await user.click(screen.getByRole("menuitem", { name: "Drop it" }));
   await user.click(screen.getByRole("button", { name: "Apply" }));
@@ -91,7 +91,7 @@ test.each([
   });
   const { user } = shown(
     <>
-      <ChoiceRail study="s" choices={CHOICES} />
+      <ChoiceStrip study="s" choices={CHOICES} />
       <ChangedMeanwhile />
     </>,
   );
@@ -117,7 +117,7 @@ test("a change that is made again is made from what the user was told, though a 
   });
   const { user, client } = shown(
     <>
-      <ChoiceRail study="s" choices={CHOICES} />
+      <ChoiceStrip study="s" choices={CHOICES} />
       <ChangedMeanwhile />
     </>,
   );

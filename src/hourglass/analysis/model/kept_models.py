@@ -1,4 +1,4 @@
-"""The rail of kept models: each a letter with its terms, to be shown, set beside, planned or dropped."""
+"""The kept models as choices: each a letter with its terms, to be shown, set beside, planned or dropped."""
 
 from collections.abc import Sequence
 
@@ -12,21 +12,19 @@ from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.core.regression.ties import EFRON
 
 SHORT = 40
-"""Letters of a model that is shown in full on the rail."""
+"""Characters of a model that is shown in full among the kept ones."""
 WHY_KEPT, WHY_DROPPED = "Why is it kept?", "Why is it dropped?"
 
 
-def rail(statement: ModelStatement) -> Choices:
+def kept_choices(statement: ModelStatement) -> Choices:
     """The kept models in the order of their letters; this one is offered to be kept."""
     current = statement.current
     items = [_choice(statement, one) for one in sorted(statement.kept, key=lambda k: k.letter)]
     offers = []
     if current is None and statement.terms and len(statement.kept) < MOST_KEPT:
-        repository = statement.repository(statement.hazards_model)
+        kept = statement.with_kept(statement.hazards_model)
         label = f"Keep this model as {statement.next_letter}"
-        offers.append(
-            _act(label, repository, WHY_KEPT, _note_field(repository, statement.next_letter))
-        )
+        offers.append(_act(label, kept, WHY_KEPT, _note_field(kept, statement.next_letter)))
     every_rule = _under_every_tie_rule(statement)
     if statement.terms and every_rule is not statement:
         offers.append(_act("Keep it under every tie rule", every_rule))
@@ -36,7 +34,7 @@ def rail(statement: ModelStatement) -> Choices:
 def _under_every_tie_rule(statement: ModelStatement) -> ModelStatement:
     """The statement with the model shown kept under each rule for ties; itself where it is, or is full."""
     for ties in TIE_METHODS:
-        statement = statement.repository(statement.hazards_model.model_copy(update={"ties": ties}))
+        statement = statement.with_kept(statement.hazards_model.model_copy(update={"ties": ties}))
     return statement
 
 
@@ -115,7 +113,7 @@ def _acts(
             _act("Drop, with a reason", _with(statement, one, dropped=True), WHY_DROPPED, note)
         )
     acts.append(_act("Note why it is kept", statement, WHY_KEPT, note))
-    acts.append(_act("Take off the rail", _without(statement, one)))
+    acts.append(_act("Remove from the kept models", _without(statement, one)))
     return acts
 
 

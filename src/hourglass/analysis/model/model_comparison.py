@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fit_numbers import FitNumbers
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.rail import model_words
+from hourglass.analysis.model.kept_models import model_words
 from hourglass.analysis.model.readings import CoefficientReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.model.term_readings import ReadModel, read_model
@@ -31,7 +31,7 @@ from hourglass.core.comparison.chi_squared import Test
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class ComparedModel:
     """A kept model with its ratios by what they are called, or why there are none."""
 
     kept: KeptModel
@@ -61,12 +61,12 @@ class Beside:
 
 def beside_of(
     cohort: Cohort, statement: ModelStatement, form: CurveForm, known: FitNumbers | Refused | None
-) -> Beside | None:
+) -> ComparedModel | None:
     """The kept model that is set beside the one shown; None where none is."""
     one = statement.set_beside
     if one is None or known is None:
         return None
-    return Beside(one, read_model(cohort, one.model, form, known))
+    return ComparedModel(one, read_model(cohort, one.model, form, known))
 
 
 def change(now: float | None, other: float | None) -> str:
@@ -78,7 +78,7 @@ def change(now: float | None, other: float | None) -> str:
 
 
 def beside_section(
-    statement: ModelStatement, fitted: FittedModel, terms: list[TermReading], other: Beside
+    statement: ModelStatement, fitted: FittedModel, terms: list[TermReading], other: ComparedModel
 ) -> Section:
     """What became of the main ratio, the nested test, and criteria on the same rows."""
     title = f"Beside model {other.letter}"
@@ -126,7 +126,7 @@ def no_criteria(a: FittedModel, b: FittedModel) -> str:
     return ""
 
 
-def _main_ratio(terms: list[TermReading], other: Beside) -> list[ContentBlock]:
+def _main_ratio(terms: list[TermReading], other: ComparedModel) -> list[ContentBlock]:
     """The first term's first ratio here and there."""
     main = next((c for t in terms[:1] for c in t.coefficients[:1]), None)
     if main is None:
@@ -149,7 +149,7 @@ def _main_ratio(terms: list[TermReading], other: Beside) -> list[ContentBlock]:
     ]
 
 
-def _criteria(fitted: FittedModel, other: Beside) -> Table:
+def _criteria(fitted: FittedModel, other: ComparedModel) -> Table:
     assert other.fitted is not None
     rows = []
     pairs = (
@@ -167,7 +167,7 @@ def _criteria(fitted: FittedModel, other: Beside) -> Table:
     )
 
 
-def _nested(fitted: FittedModel, other: Beside) -> list[ContentBlock]:
+def _nested(fitted: FittedModel, other: ComparedModel) -> list[ContentBlock]:
     """The likelihood ratio test, where the columns of one model are among those of the other."""
     assert other.fitted is not None
     test = nested_test(fitted, other.fitted)
@@ -213,7 +213,7 @@ def _within(term: Term, model: HazardsModel) -> bool:
     return False
 
 
-def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[ContentBlock]:
+def _other_rows(statement: ModelStatement, own: Design, other: ComparedModel) -> list[ContentBlock]:
     assert other.fitted is not None
     rows = [formatting.count(d.size, "rows") for d in (own, other.fitted.design)]
     said = (
@@ -233,14 +233,14 @@ def _other_rows(statement: ModelStatement, own: Design, other: Beside) -> list[C
     ]
 
 
-def common_rows(statement: ModelStatement, other: Beside) -> ModelStatement:
+def common_rows(statement: ModelStatement, other: ComparedModel) -> ModelStatement:
     """Both models asked for the rows that have all columns of both; the other one a letter more."""
     models = (statement.hazards_model, other.kept.model)
     needed = {n for m in models for n in (*m.term_columns, *m.strata, *m.rows_with)}
     left_out = tuple(sorted({*statement.left_out, *other.kept.model.left_out}))
     update = {"rows_with": tuple(sorted(needed)), "left_out": left_out}
     there = other.kept.model.model_copy(update=update)
-    kept = statement.repository(there, f"{other.letter} on common rows")
+    kept = statement.with_kept(there, f"{other.letter} on common rows")
     letter = next((k.letter for k in kept.kept if k.model == there), "")
     here = statement.hazards_model.model_copy(update=update)
     return kept.showing(here).model_copy(update={"beside": letter})
