@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from examples import examples
 from hourglass.analysis.export_comparison import compare_exports
-from hourglass.analysis.export_numbers import AskedStage, side_of
+from hourglass.analysis.export_numbers import OpenedStage, side_of
 from hourglass.analysis.prepare.finding_readings import open_findings
 from hourglass.analysis.prepare.ledger import ledger
 from hourglass.analysis.prepare.run import prepare
@@ -38,7 +38,7 @@ by_subject = st.dictionaries(
 
 
 EVERY_STAGE = tuple(
-    AskedStage(stage, "", {}, {name: stage_of(STAGES, name) for name in stage.needs})
+    OpenedStage(stage, "", {}, {name: stage_of(STAGES, name) for name in stage.needs})
     for stage in STAGES
 )
 

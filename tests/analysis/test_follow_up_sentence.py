@@ -6,7 +6,7 @@ import pytest
 
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.prepare.sentence import follow_up_sentence
-from hourglass.cohort.code_meanings import said_by_word
+from hourglass.cohort.code_meanings import meaning_of_word
 from hourglass.cohort.statement import FollowUpStatement
 from making import MEANINGS, table, timed
 
@@ -157,7 +157,7 @@ def test_a_subject_may_have_several_rows():
     ],
 )
 def test_meanings_are_proposed_by_the_words_for_them(column, code, meaning):
-    assert said_by_word(column, code) == meaning
+    assert meaning_of_word(column, code) == meaning
 
 
 def test_codes_come_with_their_spellings_and_proposals_and_no_meaning():

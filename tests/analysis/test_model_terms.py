@@ -227,8 +227,8 @@ def test_what_cannot_be_is_said_plainly(rows, terms, said):
     notes = [c.adjusted.note for t in found.terms for c in t.coefficients]
     heard = " ".join([found.blank or "", *notes])
     assert said is None or said in heard
-    told_ratios = [c.adjusted.ratio for t in found.terms for c in t.coefficients]
-    assert all(ratio is None or math.isfinite(ratio) for ratio in told_ratios)
+    compared_ratios = [c.adjusted.ratio for t in found.terms for c in t.coefficients]
+    assert all(ratio is None or math.isfinite(ratio) for ratio in compared_ratios)
 
 
 def test_a_term_of_two_products_is_told_with_the_other_partner_held():
@@ -279,7 +279,7 @@ def test_a_unit_is_that_of_the_ratio_alone():
     assert profile.terms[0].coefficients[0].adjusted.lower == pytest.approx(
         math.exp(10 * lower), rel=1e-12
     )
-    assert ten.terms[0].coefficients[0].told == "per 10"
+    assert ten.terms[0].coefficients[0].comparison == "per 10"
     sheet = hazard_ratio_workings(fits[1], 0, 0.95)
     assert sheet.title.startswith("Hazard ratio of age, per 10: ")
     assert sheet.formula[0].startswith("hazard ratio per 10 = exp(10 β̂) = exp(10 × ")

@@ -93,8 +93,8 @@ def test_compare_reads_as_a_sentence_and_previews_counts():
     assert by.value["by"] == "g"
     assert by.value["reference"] is None
     assert [o.chosen for o in slots(found)["reference"].options] == [False, True]
-    unasked = compare_sentence(rows, CompareStatement(), USUAL)
-    assert slots(unasked)["by"].state == "open"
+    uncalled = compare_sentence(rows, CompareStatement(), USUAL)
+    assert slots(uncalled)["by"].state == "open"
 
 
 def test_a_third_group_brings_a_slot_for_the_difference():

@@ -15,7 +15,7 @@ from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell
 from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
-from hourglass.cohort.steps.tallies import STILL, UNTOLD, SpreadTallies
+from hourglass.cohort.steps.tallies import STILL, UNSTATED, SpreadTallies
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.risk_table import risk_table
@@ -174,7 +174,7 @@ def test_everybody_at_risk_is_in_some_row(rows, counted):
             if line["arm"] == arm:
                 of[line["ended"]] = of.get(line["ended"], 0) + int(line["how many"])
         assert sum(of.values()) == start[arm]
-        assert (of.get(STILL, 0), of.get(UNTOLD, 0)) == (left[arm], missing[arm])
+        assert (of.get(STILL, 0), of.get(UNSTATED, 0)) == (left[arm], missing[arm])
 
 
 @pytest.mark.parametrize("name", ["n", "num", "how many", "Anzahl", "frequency"])

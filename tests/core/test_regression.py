@@ -112,7 +112,7 @@ def test_exact_ties_report_progress_within_an_iteration_and_can_be_stopped_there
     t, x = np.repeat(np.arange(1.0, 5), 10), rng.normal(size=(40, 1))
     seen = []
 
-    def progress(done):
+    def on_iteration(done):
         seen.append(done)
         if done > 1.5:
             raise InterruptedError
@@ -121,7 +121,7 @@ def test_exact_ties_report_progress_within_an_iteration_and_can_be_stopped_there
         fit(
             follow_up(t, np.tile([1, 0], 20)),
             x,
-            progress=progress,
+            on_iteration=on_iteration,
             ties=variant(TIE_METHODS, "exact"),
         )
     assert seen[:4] == [0, 0.25, 0.5, 0.75]

@@ -19,6 +19,7 @@ from hourglass.analysis.shared.cell import estimate, number_cell, words
 from hourglass.core.progress import no_progress
 from hourglass.report.cell_columns import cell_columns
 from hourglass.report.composed import composed
+from hourglass.report.editable_text import Edited, editable_text
 from hourglass.report.formats.document import LETTER, TEXT_WIDTH
 from hourglass.report.formats.fitting import fitted
 from hourglass.report.formats.registry import FORMS
@@ -26,7 +27,6 @@ from hourglass.report.formats.tied import tied
 from hourglass.report.gathering import Gathering
 from hourglass.report.outputs import results_json
 from hourglass.report.pieces.registry import PIECES
-from hourglass.report.said import Edited, said
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable, harmless, to_csv
 from hourglass.study.demos import load_demo
@@ -216,13 +216,13 @@ def test_no_sign_in_a_name_keeps_a_report_from_being_written(form):
 def test_words_of_the_author_stay_and_are_flagged_when_a_number_changes():
     made = "270 events were seen in 600 grafts, p 0.003."
     edits = {"a/b": Edited(text="270 of 600 grafts were rejected.", was=made)}
-    assert said("a/b", made, edits).in_doubt is False
-    moved = said("a/b", "271 events were seen in 600 grafts, p 0.004.", edits)
+    assert editable_text("a/b", made, edits).in_doubt is False
+    moved = editable_text("a/b", "271 events were seen in 600 grafts, p 0.004.", edits)
     assert (moved.text, moved.edited, moved.changed) == (edits["a/b"].text, True, ("270",))
-    not_quoted = said("a/b", "270 events were seen in 600 grafts, p 0.004.", edits)
+    not_quoted = editable_text("a/b", "270 events were seen in 600 grafts, p 0.004.", edits)
     assert not not_quoted.in_doubt
-    assert said("a/b", "No test: 270 events in 600 grafts.", edits).otherwise
-    assert said("c/d", made, edits).text == made
+    assert editable_text("a/b", "No test: 270 events in 600 grafts.", edits).otherwise
+    assert editable_text("c/d", made, edits).text == made
 
 
 def test_pieces_stand_in_the_order_that_is_asked_for_and_words_may_lose_their_place():

@@ -22,7 +22,7 @@ from hourglass.study.commands.statements import (
 )
 from hourglass.study.commands.steps import put_step, withdraw
 from hourglass.study.commands.whole import rename
-from hourglass.study.decided_so_far import asked_for
+from hourglass.study.decided_so_far import opened_stages
 from hourglass.study.demos import load_demo
 from hourglass.study.hashes import hash_of
 from hourglass.study.in_memory import BlobsInMemory, InMemory
@@ -66,7 +66,7 @@ def test_every_stage_runs_without_http_and_without_a_database(lamps):
             piece = results.of_stage(study, analysis, part.key)
             assert piece.hash != request.hash
             assert results.now(study, piece).result.sections
-    assert asked_for(repository.load(made), STAGES) == {stage.name for stage in STAGES}
+    assert opened_stages(repository.load(made), STAGES) == {stage.name for stage in STAGES}
 
 
 def test_a_check_of_a_second_model_follows_from_that_model(lamps):
@@ -96,7 +96,7 @@ def test_a_check_asks_for_its_model_too(lamps):
     repository, _, _ = lamps
     made = repository.create("Plain")
     opened(repository, made, "check")
-    assert asked_for(repository.load(made), STAGES) == {"model", "check"}
+    assert opened_stages(repository.load(made), STAGES) == {"model", "check"}
 
 
 def test_every_change_that_matters_changes_the_hash_of_the_cohort(lamps):

@@ -12,10 +12,10 @@ from hourglass.analysis.export_cells import (
     shown_key,
 )
 from hourglass.analysis.export_numbers import (
-    AskedStage,
     ExportSide,
     HeadlinePair,
     NumberOnSides,
+    OpenedStage,
     on_sides,
     sides_between,
 )
@@ -60,7 +60,7 @@ def compare_exports(
     before: ExportSide,
     after: ExportSide,
     statement: FollowUpStatement,
-    asked: Sequence[AskedStage],
+    asked: Sequence[OpenedStage],
     not_found: Sequence[str],
     progress: ProgressCallback,
 ) -> ExportComparison:

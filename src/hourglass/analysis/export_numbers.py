@@ -39,7 +39,7 @@ def side_of(raw: Table, steps: Sequence[Step]) -> ExportSide:
 
 
 @dataclass(frozen=True, slots=True)
-class AskedStage:
+class OpenedStage:
     """An analysis to be computed on both sides.
 
     Attributes:
@@ -120,7 +120,7 @@ def sides_between(
 def on_sides(
     sides: Sequence[tuple[str, ExportSide]],
     statement: FollowUpStatement,
-    asked: Sequence[AskedStage],
+    asked: Sequence[OpenedStage],
     progress: ProgressCallback,
 ) -> OnSides:
     """Compute every stage on each side; the first and the last are the data extracts themselves."""
@@ -148,7 +148,7 @@ def on_sides(
 def _on(
     side: ExportSide,
     statement: FollowUpStatement,
-    asked: Sequence[AskedStage],
+    asked: Sequence[OpenedStage],
     progress: ProgressCallback,
 ) -> tuple[list[str], dict[tuple[str, str], str]]:
     """The headlines of the stages, and their key numbers by stage and name."""

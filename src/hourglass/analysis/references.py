@@ -12,7 +12,7 @@ from hourglass.cohort.steps.levels import OrderLevels
 from hourglass.cohort.table import Table
 
 
-def asked_references(statement: StageStatement, table: Table) -> dict[str, str]:
+def stated_references(statement: StageStatement, table: Table) -> dict[str, str]:
     """Columns whose reference level the statement asks to be another, with that level."""
     return {
         column: level

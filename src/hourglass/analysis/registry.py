@@ -103,6 +103,6 @@ STAGES: tuple[Stage, ...] = (
         mark=_in_doubt,
         parts=CHECK_PARTS,
         workings=check_workings.WORKINGS,
-        asks_for=("model",),
+        opens_too=("model",),
     ),
 )

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import cast
 
-from hourglass.analysis.applied.readings import AppliedResult, told_of
+from hourglass.analysis.applied.readings import AppliedResult, applied_in_words
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.sections import Table, Words
@@ -54,7 +54,7 @@ def apply_model(
     except HourglassError as why:
         say(f"The model cannot be applied: {why}.")
         return NOT_ALL_FITS
-    told = told_of(own.cohort, model, other.cohort, found)
+    told = applied_in_words(own.cohort, model, other.cohort, found)
     rows = prepared_csv(other.cohort, True, applied_columns(other.cohort, found))
     result = told.model_copy(update={"figure": None}).model_dump_json(indent=1)
     files = {"applied.json": result.encode(), "predictions.csv": rows}

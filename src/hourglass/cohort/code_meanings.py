@@ -24,12 +24,12 @@ EVENT_DATES = (
     "death", "died", "event", "fail", "relapse", "rejection", "removed", "dod", "deceas", "recur", "progress",
     "explant", "todes", "sterbe", "verstorben", "exitus", "deces", "décès", "rezidiv",
 )  # fmt: skip
-SAYS_EVENT = (
+MEANS_EVENT = (
     "dead", "died", "death", "deceased", "event", "yes", "true", "failed", "failure", "relapse",
     "relapsed", "burnt out", "rejected", "rejection", "tot", "ja", "oui", "y", "verstorben", "gestorben",
     "décédé", "decede", "mort", "fallecido",
 )  # fmt: skip
-SAYS_CENSORED = (
+MEANS_CENSORED = (
     "alive", "censored", "no", "false", "lost", "lost to follow-up", "withdrawn", "withdrew", "ok",
     "running", "no event", "event-free", "lebt", "nein", "non", "n", "still working", "moved away", "living",
     "lebend", "vivant", "vivo", "survived", "in operation", "still running", "intact",
@@ -56,7 +56,7 @@ BEGINS_WITH_CENSORED = (
     "moved",
 )
 """How labels beside a code begin, such as "died of pneumonia"; of codes themselves that says too little."""
-SAYS_WHETHER = ("yes", "no", "true", "false", "y", "n", "ja", "nein")
+MEANS_EITHER = ("yes", "no", "true", "false", "y", "n", "ja", "nein")
 NAMED_FOR_CENSORING = ("cens", "cnsr", "alive", "lost", "running")
 
 
@@ -76,7 +76,7 @@ def probable_meanings(table: Table, statement: FollowUpStatement) -> dict[str, P
     codes, code_of, _ = folded_codes(outcome)
     if is_digits(codes):
         return dict(_by_other_columns(table, statement, codes, code_of))
-    found = {code: said_by_word(outcome.name, code) for code in codes}
+    found = {code: meaning_of_word(outcome.name, code) for code in codes}
     return {
         code: ProbableMeaning(meaning, "by the words alone")
         for code, meaning in found.items()
@@ -84,16 +84,16 @@ def probable_meanings(table: Table, statement: FollowUpStatement) -> dict[str, P
     }
 
 
-def said_by_word(column: str, code: str) -> Probable | None:
+def meaning_of_word(column: str, code: str) -> Probable | None:
     """What a code means by the word for it; a digit says nothing.
 
     In a column that is named for censoring, yes and no change places.
     """
     word = code.strip().casefold()
-    if word not in SAYS_EVENT and word not in SAYS_CENSORED:
+    if word not in MEANS_EVENT and word not in MEANS_CENSORED:
         return None
-    event = word in SAYS_EVENT
-    if word in SAYS_WHETHER and any(w in column.lower() for w in NAMED_FOR_CENSORING):
+    event = word in MEANS_EVENT
+    if word in MEANS_EITHER and any(w in column.lower() for w in NAMED_FOR_CENSORING):
         event = not event
     return "event" if event else "censored"
 
@@ -141,7 +141,7 @@ def _by_other_columns(
 ) -> Iterator[tuple[str, ProbableMeaning]]:
     for column in table.columns:
         labels = _labels(column, codes, code_of) if column.name not in statement.spent else {}
-        found = {code: _said_by_labels(column.name, own) for code, own in labels.items()}
+        found = {code: _meanings_of_labels(column.name, own) for code, own in labels.items()}
         if {"event", "censored"} <= set(found.values()):
             for code, meaning in found.items():
                 if meaning is not None:
@@ -182,16 +182,16 @@ def _labels(
     return found
 
 
-def _said_by_labels(column: str, labels: list[str]) -> Probable | None:
+def _meanings_of_labels(column: str, labels: list[str]) -> Probable | None:
     """What all labels beside a code say; None where they do not agree, or one says nothing."""
-    found = {_said_by_label(column, label) for label in labels}
+    found = {_meaning_of_label(column, label) for label in labels}
     return found.pop() if len(found) == 1 else None
 
 
-def _said_by_label(column: str, label: str) -> Probable | None:
+def _meaning_of_label(column: str, label: str) -> Probable | None:
     word = label.strip().casefold()
     if word.startswith(BEGINS_WITH_EVENT):
         return "event"
     if word.startswith(BEGINS_WITH_CENSORED):
         return "censored"
-    return said_by_word(column, label)
+    return meaning_of_word(column, label)

@@ -128,13 +128,13 @@ def _counted(
 def _fits(
     table: Table, step: SpreadTallies, column: NumberColumn, ended: np.ndarray
 ) -> Iterator[tuple[Literal["before", "after"], float]]:
-    """For each way of counting in which nobody ends who is not at risk: how many it leaves untold."""
+    """For each way of counting in which nobody ends who is not at risk: how many it leaves unstated."""
     ways: tuple[Literal["before", "after"], ...] = ("before", "after")
     for counted in ways:
         tried = step.model_copy(update={"at_risk": column.name, "counted": counted})
         rest = remaining(tried, table, ended)
         if rest.beyond == 0 and rest.more == 0 and rest.left.sum() + ended.sum() > 0:
-            yield counted, float(rest.untold.sum())
+            yield counted, float(rest.unstated.sum())
 
 
 def _sequences(table: Table, step: SpreadTallies) -> int:

@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from hourglass.cohort.code_meanings import said_by_word
+from hourglass.cohort.code_meanings import meaning_of_word
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.proposal.outcome import outcome
 from hourglass.cohort.proposal.reasons import Reason
@@ -108,7 +108,7 @@ def _state(table: Table, besides: set[str]) -> tuple[str | None, tuple[str, ...]
         return None, ()
     column = table.column(found.value)
     words = column.counts() if isinstance(column, TextColumn) else ()
-    return found.value, tuple(v for v in words if said_by_word(found.value, v) == "event")
+    return found.value, tuple(v for v in words if meaning_of_word(found.value, v) == "event")
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,11 +9,11 @@ from hourglass import VERSION
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.figure.arranging import GroupLook
+from hourglass.report.editable_text import EditableText, Edited, editable_paragraph, editable_text
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Pieces, Printed
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.settings import PrintSettings
-from hourglass.report.said import Edited, Said, said, said_in_sentences
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
 
@@ -31,7 +31,7 @@ class ComposedFigure:
     drawing: Printable
     name: str
     title: str
-    note: Said | None
+    note: EditableText | None
     number: int = 0
 
     @property
@@ -51,16 +51,16 @@ class ComposedPiece:
 
     key: str
     stages: tuple[str, ...]
-    title: Said
-    paragraphs: tuple[Said, ...]
+    title: EditableText
+    paragraphs: tuple[EditableText, ...]
     shows: str
     tables: tuple[ReportTable, ...]
-    table_notes: tuple[Said | None, ...]
+    table_notes: tuple[EditableText | None, ...]
     in_files: tuple[ReportTable, ...]
     figure: ComposedFigure | None
     cautions: tuple[Caution, ...]
     items: tuple[str, ...]
-    note: Said | None
+    note: EditableText | None
 
     @property
     def refers(self) -> str:
@@ -85,7 +85,7 @@ class ComposedPiece:
             texts = [*texts[:-1], f"{texts[-1]} {self.refers}" if texts else self.refers]
         return tuple(texts)
 
-    def words(self) -> tuple[Said, ...]:
+    def words(self) -> tuple[EditableText, ...]:
         """All its words that can be edited."""
         figure = None if self.figure is None else self.figure.note
         there = (self.title, *self.paragraphs, *self.table_notes, figure, self.note)
@@ -160,11 +160,11 @@ def _numbered(pieces: Sequence[ComposedPiece]) -> Iterator[ComposedPiece]:
 def _composed(
     piece: Piece, body: Printed, statement: ReportStatement, looks: Sequence[GroupLook]
 ) -> ComposedPiece:
-    def words(place: str, made: str) -> Said | None:
-        one = said(f"{piece.key}/{place}", made, statement.words)
+    def words(place: str, made: str) -> EditableText | None:
+        one = editable_text(f"{piece.key}/{place}", made, statement.words)
         return one if one.text or one.edited else None
 
-    title = said(f"{piece.key}/title", piece.title, statement.words)
+    title = editable_text(f"{piece.key}/title", piece.title, statement.words)
     figure = None
     if body.figure is not None:
         wide, share = statement.millimetres, body.figure.height
@@ -178,7 +178,7 @@ def _composed(
             note=words("figure", body.figure.note),
         )
     paragraphs = [
-        said_in_sentences(f"{piece.key}/paragraph-{k}", made, statement.words)
+        editable_paragraph(f"{piece.key}/paragraph-{k}", made, statement.words)
         for k, made in enumerate(body.paragraphs)
     ]
     tables = [table for table in body.tables if not table.in_words]

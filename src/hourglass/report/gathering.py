@@ -25,7 +25,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.study.actions.action import REPORT
 from hourglass.study.actions.follow_up import FindingDecided, FollowUpSet
 from hourglass.study.actions.plans import PlanSealed
-from hourglass.study.decided_so_far import asked_for
+from hourglass.study.decided_so_far import opened_stages
 from hourglass.study.hashes import hash_of_shown
 from hourglass.study.history import Decision, reported
 from hourglass.study.plans.departures import departures_of
@@ -54,8 +54,8 @@ def findings_hash(
     results: Results, pieces: Pieces, study: Study, statement: ReportStatement
 ) -> str:
     """Hash of all that a report of a study can follow from, besides its own statement."""
-    reported_study = told_study(study, statement.model)
-    asked = asked_for(reported_study, results.stages) - {REPORT}
+    reported_study = reported_copy(study, statement.model)
+    asked = opened_stages(reported_study, results.stages) - {REPORT}
     shown = [_of(results, reported_study, name).key for name in sorted(asked)]
     offered = _offered(results, pieces, reported_study)
     there = [
@@ -76,7 +76,7 @@ def findings_hash(
 
 def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
     """The parts that pieces print from and that are only computed where somebody asks for them."""
-    asked, found = asked_for(study, results.stages), []
+    asked, found = opened_stages(study, results.stages), []
     for key in dict.fromkeys(key for piece in pieces for key in piece.parts):
         name, _, part = key.partition("/")
         if name in asked and results.offer(study, name, part):
@@ -126,7 +126,7 @@ class Gathering:
 
     def now(self, progress: ProgressCallback) -> ReportInputs:
         """The results that somebody asked for; waits for them."""
-        results, study = self.results, told_study(self.study, self.statement.model)
+        results, study = self.results, reported_copy(self.study, self.statement.model)
         cohort = formed(results.source(study))
         progress("reading what was prepared", 0.1)
         prepared = results.now(study, results.of_prepare(study), progress, 0.1).result
@@ -177,7 +177,7 @@ class Gathering:
         self, study: Study, views: Sequence[ReportedView], progress: ProgressCallback
     ) -> Gathered:
         results, found = self.results, Gathered()
-        asked = asked_for(study, results.stages)
+        asked = opened_stages(study, results.stages)
         for stage in (one for one in results.stages if one.name in asked):
             progress(f"computing {stage.title}", 0.3)
             request = _of(results, study, stage.name)
@@ -208,7 +208,7 @@ class Gathering:
         return self.results.described(self.study, by if grouped else None)
 
 
-def told_study(study: Study, letter: str) -> Study:
+def reported_copy(study: Study, letter: str) -> Study:
     """The study with a kept model in the place of the one that Model shows; as it is without a letter."""
     shown = study.analysis("model")
     if not letter or shown.body is None:

@@ -6,6 +6,7 @@ from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.report.checklist import checklist
 from hourglass.report.composed import Composed, ComposedPiece, composed
+from hourglass.report.editable_text import EditableText
 from hourglass.report.formats.registry import FORMS
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Pieces
@@ -24,7 +25,6 @@ from hourglass.report.report_result import (
     TableReading,
     WordsReading,
 )
-from hourglass.report.said import Said
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
@@ -81,7 +81,7 @@ class Sources:
 def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
     figure = piece.figure
 
-    def paragraph(words: Said) -> WordsReading:
+    def paragraph(words: EditableText) -> WordsReading:
         sentences = [
             SentenceView(
                 text=one.text,
@@ -112,7 +112,7 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
     )
 
 
-def _words(said: Said) -> WordsReading:
+def _words(said: EditableText) -> WordsReading:
     return WordsReading(
         key=said.key,
         text=said.text,
@@ -123,7 +123,7 @@ def _words(said: Said) -> WordsReading:
     )
 
 
-def _doubt(said: Said) -> str:
+def _doubt(said: EditableText) -> str:
     if said.changed:
         numbers = formatting.listed(list(said.changed))
         return f"The results no longer say {numbers}, which these words quote."
@@ -132,7 +132,7 @@ def _doubt(said: Said) -> str:
     return ""
 
 
-def _table(table: ReportTable, note: Said | None) -> TableReading:
+def _table(table: ReportTable, note: EditableText | None) -> TableReading:
     return TableReading(
         key=table.key,
         caption=table.caption,

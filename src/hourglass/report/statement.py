@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from hourglass.analysis.shared.statement import Body, StageStatement, renamed
-from hourglass.report.said import Edited
+from hourglass.report.editable_text import Edited
 
 PIECES_OF_VERSION_1 = ("rows", "follow-up", "groups", "curves", "ratios", "checks", "decisions")
 Key = Annotated[str, Field(max_length=60)]

@@ -8,10 +8,10 @@ from hourglass.study.actions.follow_up import KEEP, FindingDecided, LayoutConfir
 from hourglass.study.study import Study
 
 
-def asked_for(study: Study, stages: Stages) -> frozenset[str]:
+def opened_stages(study: Study, stages: Stages) -> frozenset[str]:
     """Stages that somebody opened or wrote a statement of, and those that these show too."""
-    own = {a.stage for a in study.analyses if a.asked}
-    with_them = {shown for stage in stages if stage.name in own for shown in stage.asks_for}
+    own = {a.stage for a in study.analyses if a.in_use}
+    with_them = {shown for stage in stages if stage.name in own for shown in stage.opens_too}
     return frozenset(own | with_them)
 
 

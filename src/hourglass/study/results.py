@@ -8,7 +8,7 @@ from uuid import uuid4
 
 import structlog
 
-from hourglass.analysis.export_numbers import AskedStage
+from hourglass.analysis.export_numbers import OpenedStage
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.input import COHORT, Input, Missing
@@ -98,26 +98,30 @@ class Results:
         ready = {one.name for one in self.stages if self.missing(study, one.name) is None}
         analyses = tuple(
             replace(a, body=self.statement(study, a).model_dump(mode="json"))
-            if a.body is None and a.asked and a.stage in ready
+            if a.body is None and a.in_use and a.stage in ready
             else a
             for a in study.analyses
         )
         return replace(study, snapshot=replace(study.snapshot, analyses=analyses))
 
-    def asked(self, study: Study, stage: Stage, analysis: Analysis) -> dict[str, StageStatement]:
+    def statements_of(
+        self, study: Study, stage: Stage, analysis: Analysis
+    ) -> dict[str, StageStatement]:
         """The statements that an analysis follows from, by stage."""
         return {name: self.statement(study, study.needed(analysis, name)) for name in stage.needs}
 
     def of_stage(self, study: Study, analysis: Analysis, part: str = "") -> ResultRequest:
         """The result of an analysis, or a part of it; its input must be there."""
         stage, source = stage_of(self.stages, analysis.stage), self.source(study)
-        asked = self.asked(study, stage, analysis)
+        statements = self.statements_of(study, stage, analysis)
         numbers = stage.numbers_of(part)
         made_by = code_of(numbers.compute.__module__)
-        hash = hash_of(stage.name, part, stage.input.key(source), made_by, numbers.stated(asked))
-        whole = {name: one.model_dump(mode="json") for name, one in asked.items()}
+        hash = hash_of(
+            stage.name, part, stage.input.key(source), made_by, numbers.stated(statements)
+        )
+        whole = {name: one.model_dump(mode="json") for name, one in statements.items()}
         key = _key(study, analysis, hash, whole)
-        making = MakeStage(source, stage, part, asked)
+        making = MakeStage(source, stage, part, statements)
         return ResultRequest(analysis, part, hash, key, making, source.rows)
 
     def of_prepare(self, study: Study) -> ResultRequest:
@@ -274,7 +278,7 @@ class Results:
         source = self.source(study)
         return self.answer(("describe", source.hash, by or ""), RunDescribe(source, by))
 
-    def asked_stages(self, study: Study) -> tuple[AskedStage, ...]:
+    def opened_stages(self, study: Study) -> tuple[OpenedStage, ...]:
         """Every analysis of the cohort with the statements that somebody wrote for it."""
         found = []
         for stage in (one for one in self.stages if one.input is COHORT):
@@ -286,7 +290,7 @@ class Results:
                     if one.body is not None
                 }
                 needs = {name: stage_of(self.stages, name) for name in stage.needs}
-                found.append(AskedStage(stage, analysis.name, own, needs))
+                found.append(OpenedStage(stage, analysis.name, own, needs))
         return tuple(found)
 
     def close(self) -> None:

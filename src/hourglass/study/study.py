@@ -115,7 +115,7 @@ class Analysis:
     begun: bool = False
 
     @property
-    def asked(self) -> bool:
+    def in_use(self) -> bool:
         """Whether somebody has opened it or written its statement."""
         return self.opened or self.body is not None
 

@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from hourglass.analysis.export_comparison import ExportComparison, compare_exports
-from hourglass.analysis.export_numbers import AskedStage, ExportSide, side_of
+from hourglass.analysis.export_numbers import ExportSide, OpenedStage, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.finding_effects import moves_of
 from hourglass.analysis.prepare.finding_readings import MoveReading, open_findings
@@ -66,7 +66,7 @@ class MakeStage(OfSource):
     source: Source
     stage: Stage
     part: str
-    asked: Mapping[str, StageStatement]
+    statements: Mapping[str, StageStatement]
 
     @property
     def turn(self) -> Turn:
@@ -76,15 +76,15 @@ class MakeStage(OfSource):
     def compute(self, progress: ProgressCallback) -> Any:
         """Its numbers."""
         value = input_of(self.source, self.stage)
-        return self.stage.numbers_of(self.part).of(value, self.asked, progress)
+        return self.stage.numbers_of(self.part).of(value, self.statements, progress)
 
     def show(self, numbers: Any, drawing: str) -> Shown:
         """What is shown of them."""
         value = input_of(self.source, self.stage)
         if self.part:
-            brought = self.stage.part(self.part).show(numbers, value, self.asked)
+            brought = self.stage.part(self.part).show(numbers, value, self.statements)
             return Shown(result=brought, body=brought.model_dump_json().encode())
-        found = self.stage.show(numbers, value, self.asked)
+        found = self.stage.show(numbers, value, self.statements)
         light, whole = sent(found, drawing)
         return Shown(
             result=found,
@@ -139,12 +139,12 @@ class RunWorkings(OfSource):
     source: Source
     stage: Stage
     figure: ExplainedNumber
-    asked: Mapping[str, StageStatement]
+    statements: Mapping[str, StageStatement]
     about: Any
 
     def __call__(self, progress: ProgressCallback) -> Workings:
         progress("working it out", 0.1)
-        return self.figure.work(input_of(self.source, self.stage), self.asked, self.about)
+        return self.figure.work(input_of(self.source, self.stage), self.statements, self.about)
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,7 +234,7 @@ class RunExportComparison(OfSource):
     source: Source
     steps: tuple[PlacedStep, ...]
     new: Source
-    asked: tuple[AskedStage, ...]
+    opened: tuple[OpenedStage, ...]
     renamed: tuple[RenameColumn, ...] = ()
 
     def __call__(self, progress: ProgressCallback) -> ExportComparison:
@@ -244,7 +244,7 @@ class RunExportComparison(OfSource):
             carried.before,
             carried.after,
             self.source.follow_up,
-            self.asked,
+            self.opened,
             carried.not_found,
             progress,
         )

@@ -23,7 +23,7 @@ export function fetchDrawn(study: string, drawing: string, part: Part) {
   );
 }
 
-interface TableAsked {
+interface TableQuery {
   which: number;
   tracks: string[];
 }
@@ -32,7 +32,7 @@ interface TableAsked {
 export function fetchFigureTable(
   study: string,
   drawing: string,
-  asked: TableAsked & { first: number; most: number },
+  asked: TableQuery & { first: number; most: number },
 ) {
   return answered(
     api.GET("/api/studies/{study_id}/drawings/{drawing}/table", {
@@ -42,7 +42,7 @@ export function fetchFigureTable(
 }
 
 /** Where a whole table can be saved from. */
-export function figureTableFile(study: string, drawing: string, asked: TableAsked): string {
+export function figureTableFile(study: string, drawing: string, asked: TableQuery): string {
   const query = new URLSearchParams([
     ["which", String(asked.which)],
     ...asked.tracks.map((id) => ["tracks", id]),

@@ -44,18 +44,18 @@ def coded_rows(own: Cohort, coded: Design, model: HazardsModel, other: Cohort) -
     table = other.table
     blocks: dict[str, FloatArray] = {}
     parts: dict[int, FloatArray] = {}
-    for k, term in enumerate(coded.asked):
+    for k, term in enumerate(coded.stated_terms):
         if not term.of_terms:
             parts[k] = blocks[term.column] = term.for_rows(own.table, table, coded.blocks[k])
-    for k, term in enumerate(coded.asked):
+    for k, term in enumerate(coded.stated_terms):
         if term.of_terms:
             parts[k] = products(*(blocks[name] for name in term.columns))
     stratum = _stratum(coded.strata, table, model.strata)
     used = stratum >= 0
-    left_out = _left_out(parts, coded.asked, table, used)
+    left_out = _left_out(parts, coded.stated_terms, table, used)
     for part in parts.values():
         used = used & np.isfinite(part).all(axis=1)
-    x = np.hstack([parts[k] for k in range(len(coded.asked))])[used]
+    x = np.hstack([parts[k] for k in range(len(coded.stated_terms))])[used]
     return CodedRows(used, x, stratum[used], tuple(left_out))
 
 

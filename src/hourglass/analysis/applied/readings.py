@@ -49,10 +49,12 @@ def applied_result(
     except HourglassError as why:
         blank = f"The model cannot be applied: {why}."
         return AppliedResult(model=model_words(model), blank=blank)
-    return told_of(own, model, other, found)
+    return applied_in_words(own, model, other, found)
 
 
-def told_of(own: Cohort, model: HazardsModel, other: Cohort, found: Applied) -> AppliedResult:
+def applied_in_words(
+    own: Cohort, model: HazardsModel, other: Cohort, found: Applied
+) -> AppliedResult:
     """What is told of a model that was applied."""
     said = model_words(model)
     drawn = None

@@ -22,7 +22,7 @@ AT_ONCE = 1 << 21
 def level_tracks(checked: Checked) -> list[Track]:
     """Of the first category of the model; nothing where it has none."""
     coded = checked.fitted.design
-    found = next((t for t in coded.asked if t.against_reference), None)
+    found = next((t for t in coded.stated_terms if t.against_reference), None)
     if found is None:
         return []
     groups = group_by(checked.cohort.table, found.column, found.reference_level)

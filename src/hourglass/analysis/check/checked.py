@@ -35,7 +35,7 @@ class Checked:
     """
 
     cohort: Cohort
-    asked: ModelStatement
+    model_statement: ModelStatement
     statement: "CheckStatement"
     fitted: FittedModel
     form: CurveForm
@@ -103,7 +103,7 @@ class Checked:
 
 def checked(
     cohort: Cohort,
-    asked: ModelStatement,
+    model_statement: ModelStatement,
     statement: "CheckStatement",
     fitted: FittedModel,
     form: CurveForm,
@@ -117,10 +117,10 @@ def checked(
     fitted.require_unpenalised()
     under = Checked(
         cohort=cohort,
-        asked=asked,
+        model_statement=model_statement,
         statement=statement,
         fitted=fitted,
-        form=form.at_level(asked.confidence),
+        form=form.at_level(model_statement.confidence),
         progress=progress,
     )
     _at(under)

@@ -59,7 +59,7 @@ def course_track(
     return Track(
         id=f"ratio-{course.column}",
         title=course.name,
-        subtitle=f"hazard ratio {course.about.told}",
+        subtitle=f"hazard ratio {course.about.comparison}",
         verdict=verdict,
         verdict_words=said,
         axis=Axis(low=ratio_of(low), high=ratio_of(high), form="ratio"),

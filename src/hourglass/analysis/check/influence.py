@@ -32,7 +32,9 @@ TITLE = "Who moves a coefficient most"
 KEYS = ["who", "standard_errors", "ratio_without"]
 
 
-def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+def _sentence_parts(
+    cohort: Cohort, model_statement: ModelStatement, statement: CheckStatement
+) -> list[str | Slot]:
     by = statement.together
     options = [
         Option(label="each subject alone", field="together", value="", chosen=not by),
@@ -163,7 +165,7 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
         if len(chosen) <= 1000:
             said = "See what the ratios are without whoever moves one most."
             named = f"{together} {labels[who[m]]}" if together else ""
-            blocks.append(without_rows(checked.asked, chosen, said, named))
+            blocks.append(without_rows(checked.model_statement, chosen, said, named))
     return Section(id=SectionId.INFLUENCE, title=TITLE, blocks=blocks)
 
 
@@ -176,4 +178,4 @@ def _rows_of(checked: Checked, who: int) -> list[int]:
     return sorted({int(n) for n in coded.numbers[checked.subject == who]})
 
 
-QUESTION = Question(INFLUENCE, "influence", _asks, _verdict, _answer)
+QUESTION = Question(INFLUENCE, "influence", _sentence_parts, _verdict, _answer)

@@ -12,9 +12,9 @@ from hourglass.analysis.check.offered_models import without_rows
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import RESIDUAL_KEYS, CheckStatement
 from hourglass.analysis.check.weighed import FAR, OUTLIERS, MissedNumbers, distance
+from hourglass.analysis.model.compared_ratios import axis_words
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.compared import column_words
-from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, words
 from hourglass.analysis.shared.figure.axes import Axis
@@ -79,7 +79,9 @@ RESIDUALS: dict[str, Residual] = {
 assert tuple(RESIDUALS) == RESIDUAL_KEYS
 
 
-def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+def _sentence_parts(
+    cohort: Cohort, model_statement: ModelStatement, statement: CheckStatement
+) -> list[str | Slot]:
     shown = Slot(
         id="residual",
         label=RESIDUALS[statement.residual].title.lower(),
@@ -96,7 +98,7 @@ def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> l
         title="Against which number",
         options=[
             Option(label="the linear predictor", field="against", value="", chosen=not chosen),
-            *number_options(cohort, asked, "against", chosen),
+            *number_options(cohort, model_statement, "against", chosen),
         ],
     )
     return ["which rows does it miss, by ", shown, " against ", against, "?"]
@@ -210,8 +212,8 @@ def _farthest(checked: Checked) -> Section:
     if order.size and far[order[0]] > FAR:
         row = int(checked.row[order[0]])
         said = "See what the ratios are without the row that the model misses most. It stays in the study."
-        blocks.append(without_rows(checked.asked, [row], said))
+        blocks.append(without_rows(checked.model_statement, [row], said))
     return Section(id=SectionId.FARTHEST, title=TITLE, blocks=blocks)
 
 
-QUESTION = Question(OUTLIERS, "outliers", _asks, _verdict, _answer)
+QUESTION = Question(OUTLIERS, "outliers", _sentence_parts, _verdict, _answer)

@@ -9,15 +9,15 @@ from hourglass.analysis.shared.sections import Action
 MOST_LISTED = 5
 
 
-def tried(asked: ModelStatement, model: HazardsModel, note: str) -> ModelStatement:
+def tried(model_statement: ModelStatement, model: HazardsModel, note: str) -> ModelStatement:
     """The statement with another model shown beside this one, both kept."""
-    both = asked.with_kept(asked.hazards_model).with_kept(model, note)
-    letter = next((k.letter for k in both.kept if k.model == asked.hazards_model), "")
+    both = model_statement.with_kept(model_statement.hazards_model).with_kept(model, note)
+    letter = next((k.letter for k in both.kept if k.model == model_statement.hazards_model), "")
     return both.showing(model).model_copy(update={"beside": letter})
 
 
 def trying(
-    asked: ModelStatement, model: HazardsModel, sentence: str, label: str, note: str
+    model_statement: ModelStatement, model: HazardsModel, sentence: str, label: str, note: str
 ) -> Action:
     """An offer to fit another model."""
     return Action(
@@ -25,18 +25,20 @@ def trying(
         label=label,
         do="state",
         stage="model",
-        statement=tried(asked, model, note).model_dump(mode="json"),
+        statement=tried(model_statement, model, note).model_dump(mode="json"),
     )
 
 
 def without_rows(
-    asked: ModelStatement, rows: Sequence[int], sentence: str, named: str = ""
+    model_statement: ModelStatement, rows: Sequence[int], sentence: str, named: str = ""
 ) -> Action:
     """An offer to fit the model without some rows, by what they are called together or one by one."""
-    left_out = tuple(sorted({*asked.left_out, *rows}))
-    model = asked.hazards_model.model_copy(update={"left_out": left_out})
+    left_out = tuple(sorted({*model_statement.left_out, *rows}))
+    model = model_statement.hazards_model.model_copy(update={"left_out": left_out})
     told = named or f"{'row' if len(rows) == 1 else 'rows'} {_listed(rows)}"
-    return trying(asked, model, sentence, f"Fit without {told}", f"without {told}, tried in Check")
+    return trying(
+        model_statement, model, sentence, f"Fit without {told}", f"without {told}, tried in Check"
+    )
 
 
 def _listed(rows: Sequence[int]) -> str:

@@ -41,7 +41,9 @@ def reading_time(cohort: Cohort, statement: CheckStatement) -> float:
     return middle_of_follow_up(cohort)
 
 
-def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+def _sentence_parts(
+    cohort: Cohort, asked: ModelStatement, statement: CheckStatement
+) -> list[str | Slot]:
     at = formatting.plain(reading_time(cohort, statement))
     unit = cohort.statement.unit
     slot = Slot(
@@ -143,4 +145,6 @@ def _concordance(found: Concordance | Refused) -> Section:
     return Section(id=SectionId.CONCORDANCE, title=TITLE, blocks=blocks)
 
 
-QUESTION = Question(OVERALL_FIT, "overall fit and discrimination", _asks, _verdict, _answer)
+QUESTION = Question(
+    OVERALL_FIT, "overall fit and discrimination", _sentence_parts, _verdict, _answer
+)

@@ -55,7 +55,9 @@ class OverTime:
         return verdict(weakest([t.test.p for t in self.terms]))
 
 
-def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
+def _sentence_parts(
+    cohort: Cohort, model_statement: ModelStatement, statement: CheckStatement
+) -> list[str | Slot]:
     chosen = statement.time_function
     slot = method_slot("time_function", "Measure time as", TIME_FUNCTIONS, chosen)
     return ["does each ratio stay the same over time, with time measured as ", slot, "?"]
@@ -70,8 +72,8 @@ def over_time(checked: Checked, found: OverTimeNumbers) -> OverTime:
         term = _term(checked, told, own, found.tested, k)
         terms.append(term)
         if doubtful(told.verdict):
-            category = design.asked[k].against_reference
-            offered += remedies(checked.cohort, checked.asked, k, term, category=category)
+            category = design.stated_terms[k].against_reference
+            offered += remedies(checked.cohort, checked.model_statement, k, term, category=category)
     together = chi_squared_reading("all together", found.tested.together)
     return OverTime(terms=terms, together=together, offered=offered)
 
@@ -99,7 +101,7 @@ def _term(
     words = "; ".join(w for w in (_said(found.verdict, moves, found.test.blank), size) if w)
     return TermCheck(
         label=found.label,
-        name=checked.fitted.design.asked[k].column,
+        name=checked.fitted.design.stated_terms[k].column,
         test=chi_squared_reading(found.label, found.test),
         verdict=found.verdict,
         words=words,
@@ -112,7 +114,7 @@ def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
     smooth = of.smooth
     if smooth is None or smooth.y.size < 4 or found == "unknown":
         return ""
-    eighth, unit = smooth.y.size // 8, checked.fitted.design.asked[k].ratio_unit
+    eighth, unit = smooth.y.size // 8, checked.fitted.design.stated_terms[k].ratio_unit
     early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
     at_first, at_last = formatting.ratios(ratio_of(early), ratio_of(late))
     said = f"{at_first} early, {at_last} late"
@@ -153,4 +155,6 @@ def _answer(checked: Checked, computed: OverTimeNumbers) -> Answer:
     return Answer(tracks, sections, note, timed=True)
 
 
-QUESTION = Question(PROPORTIONAL_HAZARDS, "proportional hazards", _asks, _verdict, _answer)
+QUESTION = Question(
+    PROPORTIONAL_HAZARDS, "proportional hazards", _sentence_parts, _verdict, _answer
+)

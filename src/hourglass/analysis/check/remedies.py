@@ -13,7 +13,7 @@ from hourglass.cohort.followup import Cohort
 
 
 def remedies(
-    cohort: Cohort, asked: ModelStatement, place: int, term: TermCheck, *, category: bool
+    cohort: Cohort, model_statement: ModelStatement, place: int, term: TermCheck, *, category: bool
 ) -> list[Action]:
     """Keep one ratio, with a reason; let it change; own baselines or curves for a category."""
     name = term.name
@@ -28,12 +28,12 @@ def remedies(
         )
     ]
     at, unit = middle_event_time(cohort), cohort.statement.unit
-    if may_change(asked, place) and at > 0:
+    if may_change(model_statement, place) and at > 0:
         when = formatting.stated_time(at, unit)
         found.append(
             trying(
-                asked,
-                _changing(asked, place, Periods(ends=(at,))),
+                model_statement,
+                _changing(model_statement, place, Periods(ends=(at,))),
                 f"Let the ratio of {name} change at {when}: one before, one after.",
                 f"Try a change at {when}",
                 f"ratio of {name} changing at {when}, tried in Check",
@@ -42,19 +42,23 @@ def remedies(
         if cohort.follow_up.exit[cohort.follow_up.event()].min(initial=1.0) > 0:
             found.append(
                 trying(
-                    asked,
-                    _changing(asked, place, AlongFunction(function="log time")),
+                    model_statement,
+                    _changing(model_statement, place, AlongFunction(function="log time")),
                     f"Let the ratio of {name} move steadily with the logarithm of time.",
                     "Try a change along ln time",
                     f"ratio of {name} changing along ln time, tried in Check",
                 )
             )
     if category:
-        if len(asked.terms) > 1 and name not in asked.strata and len(asked.strata) < 4:
+        if (
+            len(model_statement.terms) > 1
+            and name not in model_statement.strata
+            and len(model_statement.strata) < 4
+        ):
             found.append(
                 trying(
-                    asked,
-                    _own_baselines(asked, place, name),
+                    model_statement,
+                    _own_baselines(model_statement, place, name),
                     f"Give each level of {name} its own baseline; it then has no ratio.",
                     f"Try strata by {name}",
                     f"stratified by {name}, tried in Check",
@@ -72,18 +76,18 @@ def remedies(
     return found
 
 
-def may_change(asked: ModelStatement, place: int) -> bool:
+def may_change(model_statement: ModelStatement, place: int) -> bool:
     """Whether a term's ratio can be let change: it does not yet, and is in no product."""
-    term = asked.terms[place]
-    steady = term.changing is None and not in_product(asked.terms, term.column)
+    term = model_statement.terms[place]
+    steady = term.changing is None and not in_product(model_statement.terms, term.column)
     return steady and not term.several
 
 
-def _changing(asked: ModelStatement, place: int, change: Changing) -> HazardsModel:
-    changed = asked.terms[place].model_copy(update={"changing": change})
-    return asked.hazards_model.with_term(place, changed)
+def _changing(model_statement: ModelStatement, place: int, change: Changing) -> HazardsModel:
+    changed = model_statement.terms[place].model_copy(update={"changing": change})
+    return model_statement.hazards_model.with_term(place, changed)
 
 
-def _own_baselines(asked: ModelStatement, place: int, name: str) -> HazardsModel:
-    strata = (*asked.strata, name)
-    return asked.hazards_model.without_term(place).model_copy(update={"strata": strata})
+def _own_baselines(model_statement: ModelStatement, place: int, name: str) -> HazardsModel:
+    strata = (*model_statement.strata, name)
+    return model_statement.hazards_model.without_term(place).model_copy(update={"strata": strata})

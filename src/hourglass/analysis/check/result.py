@@ -57,18 +57,18 @@ def check_result(
     numbers: CheckNumbers | Refused, cohort: Cohort, statements: Statements
 ) -> CheckResult:
     """A question put to the model, with the verdict on all of them, as it is shown."""
-    asked = statement_of(statements, ModelStatement)
+    model_statement = statement_of(statements, ModelStatement)
     statement = statement_of(statements, CheckStatement)
-    words = check_sentence(cohort, asked, statement)
+    words = check_sentence(cohort, model_statement, statement)
     if isinstance(numbers, Refused):
         return _blank(cohort, words, numbers.why)
-    fitted = fitted_again(cohort, asked.hazards_model, numbers.fit)
+    fitted = fitted_again(cohort, model_statement.hazards_model, numbers.fit)
     under = Checked(
         cohort=cohort,
-        asked=asked,
+        model_statement=model_statement,
         statement=statement,
         fitted=fitted,
-        form=study_form(statements).at_level(asked.confidence),
+        form=study_form(statements).at_level(model_statement.confidence),
     )
     verdicts = [_verdict(q, under, numbers) for q in QUESTIONS]
     try:

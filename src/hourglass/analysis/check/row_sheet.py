@@ -28,14 +28,14 @@ TITLE = "Values of every row"
 KEYS = str.maketrans({" ": "_", ",": "", "(": "", ")": "", "–": "_"})
 
 
-def rows_sheet(cohort: Cohort, asked: ModelStatement) -> Workings:
+def rows_sheet(cohort: Cohort, model_statement: ModelStatement) -> Workings:
     """A line a row of the table: its time, and every value that the model gives it.
 
     Raises:
         NoWorkingsError: when the model has no residuals.
     """
     try:
-        found = model_columns(cohort, asked)
+        found = model_columns(cohort, model_statement)
     except NotEstimableError as why:
         raise NoWorkingsError(str(why)) from None
     numbers = cohort.table.numbers
@@ -69,8 +69,10 @@ def values_section() -> Section:
     return Section(id=SectionId.VALUES, title=TITLE, blocks=[table, quiet(about)])
 
 
-def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) -> Workings:
-    return rows_sheet(cohort, statement_of(asked, ModelStatement))
+def _work(
+    cohort: Cohort, model_statement: Mapping[str, StageStatement], about: Nothing
+) -> Workings:
+    return rows_sheet(cohort, statement_of(model_statement, ModelStatement))
 
 
 ROWS = ExplainedNumber(FIGURE, Nothing, _work)

@@ -23,7 +23,7 @@ from hourglass.core.regression.residuals import (
 DIGITS = 15
 
 
-def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
+def model_columns(cohort: Cohort, model_statement: ModelStatement) -> tuple[Column, ...]:
     """Of each row that is fitted: linear predictor, events expected, predicted survival, every residual, and
     how far it moves each coefficient; the others have none.
 
@@ -34,8 +34,8 @@ def model_columns(cohort: Cohort, asked: ModelStatement) -> tuple[Column, ...]:
         NotEstimableError: when the model has no residuals, or cannot be fitted.
     """
     try:
-        fitted = fit_parted(cohort, asked.hazards_model)
-        under = checked(cohort, asked, CheckStatement(), fitted, USUAL, no_progress)
+        fitted = fit_parted(cohort, model_statement.hazards_model)
+        under = checked(cohort, model_statement, CheckStatement(), fitted, USUAL, no_progress)
     except HourglassError as why:
         raise NotEstimableError(str(why)) from None
     size = cohort.table.size

@@ -125,22 +125,25 @@ def _hazard(under: Checked, pieces: IntArray) -> tuple[FloatArray, FloatArray, F
     return np.concatenate(times), np.concatenate(steps), np.concatenate(linear)
 
 
-def under_check(cohort: Cohort, asked: Mapping[str, StageStatement]) -> Checked:
+def under_check(cohort: Cohort, model_statement: Mapping[str, StageStatement]) -> Checked:
     """The model as Check looks at it.
 
     Raises:
         NoWorkingsError: when it cannot be fitted, or has no residuals.
     """
-    model, how = statement_of(asked, ModelStatement), statement_of(asked, CheckStatement)
+    model, how = (
+        statement_of(model_statement, ModelStatement),
+        statement_of(model_statement, CheckStatement),
+    )
     try:
         fitted = fit_parted(cohort, model.hazards_model)
-        return checked(cohort, model, how, fitted, study_form(asked), no_progress)
+        return checked(cohort, model, how, fitted, study_form(model_statement), no_progress)
     except HourglassError as why:
         raise NoWorkingsError(str(why)) from None
 
 
-def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfRow) -> Workings:
-    return row_workings(under_check(cohort, asked), about.row)
+def _work(cohort: Cohort, model_statement: Mapping[str, StageStatement], about: OfRow) -> Workings:
+    return row_workings(under_check(cohort, model_statement), about.row)
 
 
 ROW = ExplainedNumber("row-of-model", OfRow, _work)

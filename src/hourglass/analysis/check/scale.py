@@ -14,12 +14,12 @@ from hourglass.analysis.check.offered_models import trying
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict, not_weighed
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import FUNCTIONAL_FORM, Straight, is_straight
+from hourglass.analysis.model.compared_ratios import axis_words
 from hourglass.analysis.model.curve_tracks import PREFIX, curve_tracks
 from hourglass.analysis.model.fitting import fit_parted
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.terms.curve import SplineTerm
 from hourglass.analysis.model.terms.number import DoublingTerm
-from hourglass.analysis.model.told_ratios import axis_words
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.figure.axes import Axis
@@ -42,23 +42,27 @@ from hourglass.core.sample_quantiles import sample_quantiles
 TITLE = "A curve against a straight line"
 
 
-def chosen_variable(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> str:
+def chosen_variable(
+    cohort: Cohort, model_statement: ModelStatement, statement: CheckStatement
+) -> str:
     """The number that is looked at: as chosen, else the first of the model, else of the table."""
     there = numbers(cohort)
     if statement.variable in there:
         return statement.variable
-    own = [t.column for t in asked.terms if t.by_number]
+    own = [t.column for t in model_statement.terms if t.by_number]
     return next((name for name in [*own, *there] if name in there), "")
 
 
-def _asks(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> list[str | Slot]:
-    chosen = chosen_variable(cohort, asked, statement)
+def _sentence_parts(
+    cohort: Cohort, model_statement: ModelStatement, statement: CheckStatement
+) -> list[str | Slot]:
+    chosen = chosen_variable(cohort, model_statement, statement)
     slot = Slot(
         id="variable",
         label=chosen or "a number",
         title="Number whose scale is looked at",
         state="filled" if chosen else "open",
-        options=number_options(cohort, asked, "variable", chosen),
+        options=number_options(cohort, model_statement, "variable", chosen),
     )
     return ["is the scale of ", slot, " right, by martingale residuals against it?"]
 
@@ -72,12 +76,12 @@ def _verdict(checked: Checked, found: tuple[Straight, ...] | Refused) -> WordedV
     if p is None:
         return WordedVerdict("unknown", "; ".join(one.test.blank or "" for one in found))
     worst = min((one for one in found if one.test.p is not None), key=lambda one: one.test.p or 1.0)
-    column = checked.fitted.design.asked[worst.place].column
+    column = checked.fitted.design.stated_terms[worst.place].column
     return WordedVerdict(verdict(p), f"{column} as a curve: {formatting.p_phrase(p)}")
 
 
 def _answer(checked: Checked, found: tuple[Straight, ...] | Refused) -> Answer:
-    name = chosen_variable(checked.cohort, checked.asked, checked.statement)
+    name = chosen_variable(checked.cohort, checked.model_statement, checked.statement)
     tested = () if isinstance(found, Refused) else found
     tracks = [] if not name else [_residuals(checked, name), *_spline(checked, name)]
     return Answer(tracks, [_tests(checked, tested)])
@@ -130,7 +134,7 @@ def _residuals(checked: Checked, name: str) -> Track:
 
 def _without(checked: Checked, name: str) -> tuple[FloatArray, str]:
     """(m,) residuals of the model without the number, where that can be fitted; else of the model."""
-    model = checked.asked.hazards_model
+    model = checked.model_statement.hazards_model
     rest = tuple(t for t in model.terms if name not in t.columns)
     if len(rest) == len(model.terms):
         return checked.by_subject.martingale, "of the model, which it is not in"
@@ -159,13 +163,19 @@ def _null(checked: Checked) -> FloatArray:
 
 def _spline(checked: Checked, name: str) -> list[Track]:
     """The ratio over the number as a spline, with the straight line that the model takes."""
-    places = [k for k, t in enumerate(checked.asked.terms) if t.column == name and is_straight(t)]
+    places = [
+        k
+        for k, t in enumerate(checked.model_statement.terms)
+        if t.column == name and is_straight(t)
+    ]
     if not places:
         return []
-    place, term = places[0], checked.asked.terms[places[0]]
+    place, term = places[0], checked.model_statement.terms[places[0]]
     try:
         spline = SplineTerm(column=name, knots=3)
-        curved = fit_parted(checked.cohort, checked.asked.hazards_model.with_term(place, spline))
+        curved = fit_parted(
+            checked.cohort, checked.model_statement.hazards_model.with_term(place, spline)
+        )
         found = curve_tracks(checked.cohort, curved, checked.form.confidence)
     except HourglassError:
         return []
@@ -190,7 +200,7 @@ def _tests(checked: Checked, found: Sequence[Straight]) -> Section:
     offered: list[ContentBlock] = []
     for one in found:
         own = verdict(one.test.p)
-        term = checked.fitted.design.asked[one.place]
+        term = checked.fitted.design.stated_terms[one.place]
         label = words(term.label, verdict=own, strong=doubtful(own))
         rows.append(test_row(label, one.test))
         offered += _remedies(checked, one)
@@ -218,12 +228,15 @@ def _remedies(checked: Checked, one: Straight) -> list[ContentBlock]:
     """Other forms of a number that is in doubt."""
     if not doubtful(verdict(one.test.p)):
         return []
-    model, term = checked.asked.hazards_model, checked.fitted.design.asked[one.place]
+    model, term = (
+        checked.model_statement.hazards_model,
+        checked.fitted.design.stated_terms[one.place],
+    )
     name = term.column
     column = checked.cohort.table.column(name)
     found: list[ContentBlock] = [
         trying(
-            checked.asked,
+            checked.model_statement,
             model.with_term(one.place, SplineTerm(column=name, knots=4)),
             f"Let the ratio of {name} be a curve.",
             f"Try {name} as a spline",
@@ -237,7 +250,7 @@ def _remedies(checked: Checked, one: Straight) -> list[ContentBlock]:
     ):
         found.append(
             trying(
-                checked.asked,
+                checked.model_statement,
                 model.with_term(one.place, DoublingTerm(column=name)),
                 f"Take {name} on the log scale: the same ratio for each doubling.",
                 f"Try {name} per doubling",
@@ -247,4 +260,4 @@ def _remedies(checked: Checked, one: Straight) -> list[ContentBlock]:
     return found
 
 
-QUESTION = Question(FUNCTIONAL_FORM, "functional form", _asks, _verdict, _answer)
+QUESTION = Question(FUNCTIONAL_FORM, "functional form", _sentence_parts, _verdict, _answer)

@@ -8,7 +8,9 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.variants import variant
 
 
-def check_sentence(cohort: Cohort, asked: ModelStatement, statement: CheckStatement) -> Sentence:
+def check_sentence(
+    cohort: Cohort, model_statement: ModelStatement, statement: CheckStatement
+) -> Sentence:
     """The statement in words: the question, and what belongs to it."""
     question = variant(QUESTIONS, statement.question)
     slot = Slot(
@@ -20,4 +22,4 @@ def check_sentence(cohort: Cohort, asked: ModelStatement, statement: CheckStatem
             for q in QUESTIONS
         ],
     )
-    return sentence("Check ", slot, ": ", *question.asks(cohort, asked, statement))
+    return sentence("Check ", slot, ": ", *question.asks(cohort, model_statement, statement))

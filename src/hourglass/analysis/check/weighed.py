@@ -75,11 +75,11 @@ def bends(checked: Checked) -> tuple[Straight, ...]:
     The bends are tested at the estimates of the model as it is: one evaluation for all of them.
     """
     coded = checked.fitted.design
-    places = [k for k, term in enumerate(coded.asked) if is_straight(term)]
+    places = [k for k, term in enumerate(coded.stated_terms) if is_straight(term)]
     columns, found = [], dict[int, Test]()
     for place in places:
         try:
-            columns.append(_bend(checked, coded.asked[place].column))
+            columns.append(_bend(checked, coded.stated_terms[place].column))
         except NotEstimableError as why:
             found[place] = no_test(str(why))
     there = [place for place in places if place not in found]

@@ -6,5 +6,5 @@ from hourglass.analysis.shared.mean_section import Means
 
 def means_of(found: Estimated) -> Means:
     """The curves, and up to where their means are restricted."""
-    asked = found.statement
-    return Means(found.curves, asked.confidence, asked.limit, found.grouped)
+    stated_limit = found.statement
+    return Means(found.curves, stated_limit.confidence, stated_limit.limit, found.grouped)

@@ -40,13 +40,18 @@ def adjusted_levels(
     """The adjusted curves at some times, with limits from so many refits; None where none are asked for."""
     coded = fitted.design
     place = next(
-        (k for k, t in enumerate(coded.asked) if t.against_reference and t.column == adjusted), None
+        (
+            k
+            for k, t in enumerate(coded.stated_terms)
+            if t.against_reference and t.column == adjusted
+        ),
+        None,
     )
     if place is None:
         return None
     block = coded.blocks[place]
     labels = (block.names[0].against, *(name.label for name in block.names))
-    groups = group_by(cohort.table, coded.asked[place].column, None)
+    groups = group_by(cohort.table, coded.stated_terms[place].column, None)
     tones = tuple(groups.tone_of(label) for label in labels)
     try:
         fitted.require_unpenalised()
@@ -71,8 +76,8 @@ def _put_at(fitted: FittedModel, place: int, level: int) -> FloatArray:
     if level:
         value[level - 1] = 1.0
     x[:, own] = value
-    column = coded.asked[place].column
-    for k, term in enumerate(coded.asked):
+    column = coded.stated_terms[place].column
+    for k, term in enumerate(coded.stated_terms):
         if term.of_terms and column in term.columns:
             parts = [x[:, coded.of_term(coded.place_of(name))] for name in term.columns]
             x[:, coded.of_term(k)] = products(*parts)

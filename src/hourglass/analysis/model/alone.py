@@ -18,7 +18,7 @@ def terms_alone(
 def _alone(
     fitted: FittedModel, term: int, confidence: float, progress: ProgressCallback
 ) -> FitNumbers | None:
-    if fitted.design.asked[term].of_terms:
+    if fitted.design.stated_terms[term].of_terms:
         return None
     progress(f"{fitted.design.terms[term]} on its own", 0.3)
     own = fitted.design.with_columns(fitted.design.of_term(term))

@@ -55,7 +55,10 @@ def candidates(
             both = together.terms[k].coefficients[place].adjusted if together.terms else None
             rows.append(
                 [
-                    words(f"{term.column} {c.label}" if told.headed else term.column, below=c.told),
+                    words(
+                        f"{term.column} {c.label}" if told.headed else term.column,
+                        below=c.comparison,
+                    ),
                     whole(alone.fitted.design.size),
                     *_ratio_cells(c.adjusted),
                     *_ratio_cells(both),
@@ -101,7 +104,7 @@ def causes(
             for c in term.coefficients:
                 name = f"{term.name} {c.label}" if term.headed else term.name
                 cell = c.adjusted.cell()
-                lines.setdefault((name, c.told, term.label), {})[k] = cell
+                lines.setdefault((name, c.comparison, term.label), {})[k] = cell
     rows: list[list[Cell]] = [
         [words(name, below=told), *(of.get(k, words(formatting.BLANK)) for k in range(len(names)))]
         for (name, told, _), of in lines.items()

@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
+from hourglass.analysis.model.compared_ratios import axis_words, reference_value, used_values
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.terms.compared import column_words
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.forms import in_product
-from hourglass.analysis.model.told_ratios import axis_words, reference_value, used_values
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
@@ -31,10 +31,10 @@ def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list
     One that is part of a product has no single curve: it is told within the other term.
     """
     found = []
-    for k, term in enumerate(fitted.design.asked):
+    for k, term in enumerate(fitted.design.stated_terms):
         positions = fitted.design.of_term(k)
         finite = all(fitted.fit.status[c] == "finite" for c in positions)
-        alone = term.changing is None and not in_product(fitted.design.asked, term.column)
+        alone = term.changing is None and not in_product(fitted.design.stated_terms, term.column)
         if term.several and alone and finite:
             found.append(_track(cohort, fitted, k, term, confidence))
     return found

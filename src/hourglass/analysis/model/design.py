@@ -34,7 +34,7 @@ class DesignColumn:
     term: int
     label: str
     against: str
-    told: str
+    comparison: str
     named: str
     value: int = 0
     part: int = 0
@@ -68,7 +68,7 @@ class Design:
         x: (n, p) coded columns; ``columns``: what each is.
         whole: True where rows are not parted although columns change from one event time to the next:
             ``x`` (n, v) are then the values that ``over_time`` makes the columns of.
-        asked: the terms; ``terms``: their labels; ``blocks``: their values in the whole table.
+        stated_terms: the terms; ``terms``: their labels; ``blocks``: their values in the whole table.
         stratum: (n,) the baseline of each row; ``strata``: what each is called.
         cluster: (n,) whom rows belong to, where errors are computed by that.
         size: how many rows are used, counts included, whether they are parted or not.
@@ -82,7 +82,7 @@ class Design:
     place: IntArray
     x: FloatArray
     columns: tuple[DesignColumn, ...]
-    asked: tuple[Term, ...]
+    stated_terms: tuple[Term, ...]
     terms: tuple[str, ...]
     blocks: tuple[ColumnBlock, ...]
     stratum: IntArray | None
@@ -106,7 +106,9 @@ class Design:
 
     def place_of(self, column: str) -> int:
         """Which term a column is, by itself."""
-        return next(k for k, of in enumerate(self.asked) if of.column == column and not of.of_terms)
+        return next(
+            k for k, of in enumerate(self.stated_terms) if of.column == column and not of.of_terms
+        )
 
     def with_columns(self, positions: IntArray) -> "Design":
         """The same rows with some of the columns."""
@@ -170,7 +172,7 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
         place=place,
         x=x,
         columns=tuple(columns),
-        asked=model.terms,
+        stated_terms=model.terms,
         terms=tuple(t.label for t in model.terms),
         blocks=tuple(blocks),
         stratum=None if strata is None else strata.code[place],
@@ -234,7 +236,11 @@ def _require_steady_products(terms: Sequence[Term]) -> None:
 def _columns(terms: Sequence[Term], blocks: Sequence[ColumnBlock]) -> list[DesignColumn]:
     columns = [
         DesignColumn(
-            term=k, label=name.label, against=name.against, told=name.told, named=name.named
+            term=k,
+            label=name.label,
+            against=name.against,
+            comparison=name.comparison,
+            named=name.named,
         )
         for k in range(len(terms))
         for name in blocks[k].names

@@ -131,9 +131,9 @@ def _aligned(
             found = None if c is None else other.ratio_of(term.name, c)
             rows.append((label, c))
             there.append(None if found is None else found.adjusted)
-    own = {(t.name, c.label, c.told) for t in terms for c in t.coefficients}
+    own = {(t.name, c.label, c.comparison) for t in terms for c in t.coefficients}
     for term in other.read.terms:
-        alone = [c for c in term.coefficients if (term.name, c.label, c.told) not in own]
+        alone = [c for c in term.coefficients if (term.name, c.label, c.comparison) not in own]
         for label, c in _rows(term.model_copy(update={"coefficients": alone})) if alone else []:
             rows.append((label, None if c is None else c.model_copy(update={"adjusted": NOT_HERE})))
             there.append(None if c is None else c.adjusted)

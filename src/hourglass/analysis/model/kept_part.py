@@ -72,7 +72,7 @@ def _section(blocks: list[ContentBlock]) -> KeptModels:
 
 
 def _column(name: str, kept: KeptModel | None, read: ReadModel) -> _Column:
-    ratios = {(t.name, c.label, c.told): c for t in read.terms for c in t.coefficients}
+    ratios = {(t.name, c.label, c.comparison): c for t in read.terms for c in t.coefficients}
     return _Column(name, kept, read, ratios)
 
 

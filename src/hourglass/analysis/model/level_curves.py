@@ -32,7 +32,7 @@ def level_rows(cohort: Cohort, coded: Design) -> Iterator[tuple[tuple[int, int],
     """The levels of the model's categories, by the places of term and level, with (n,) their rows."""
     used = np.zeros(cohort.table.size, dtype=bool)
     used[coded.place] = True
-    for k, term in enumerate(coded.asked):
+    for k, term in enumerate(coded.stated_terms):
         if has_ratio_a_level(term):
             groups = group_by(cohort.table, term.column, term.reference_level)
             for level in range(len(groups.labels)):

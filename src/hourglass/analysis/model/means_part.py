@@ -3,11 +3,11 @@
 
 import numpy as np
 
+from hourglass.analysis.model.distinguished import levels_drawn, tones_of_profiles
 from hourglass.analysis.model.offers import means_offer
 from hourglass.analysis.model.profiles import Whom, whom
 from hourglass.analysis.model.sampled import MEANS, SEED
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.told_apart import levels_drawn, tones_of_profiles
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, words
 from hourglass.analysis.shared.curve_form import study_form

@@ -58,7 +58,7 @@ def medians_beside(
     data, _ = follow_up_of(cohort, statement.cause)
     rows = []
     for (k, place), inside in level_rows(cohort, fitted.design):
-        term = fitted.design.asked[k]
+        term = fitted.design.stated_terms[k]
         level = group_by(cohort.table, term.column, getattr(term, "reference", None)).labels[place]
         known = numbers.curves[k, place]
         curve = reading(curve_of(data.only(inside), form, level, place, known=known), ())

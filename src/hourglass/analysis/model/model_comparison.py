@@ -53,7 +53,7 @@ class ComparedModel:
                 for t in self.read.terms
                 if t.name == term
                 for other in t.coefficients
-                if (other.label, other.told) == (c.label, c.told)
+                if (other.label, other.comparison) == (c.label, c.comparison)
             ),
             None,
         )
@@ -143,7 +143,7 @@ def _main_ratio(terms: list[TermReading], other: ComparedModel) -> list[ContentB
     here, there_ = formatting.ratios(now.ratio, then.ratio)
     return [
         Words(
-            text=f"Ratio of {name}, {main.told}: {here} here, "
+            text=f"Ratio of {name}, {main.comparison}: {here} here, "
             f"{there_} in {other.letter} ({change(now.ratio, then.ratio)})."
         )
     ]

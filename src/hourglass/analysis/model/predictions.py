@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.model.distinguished import distinguished_by_level, tones_of_profiles
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.profiles import Whom, core_profile, whom
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.told_apart import told_apart, tones_of_profiles
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, missing_note, number_cell, words
 from hourglass.analysis.shared.curve_form import CurveForm
@@ -107,7 +107,7 @@ def prediction_tracks(
             title="Predicted survival",
             subtitle="by the model",
             height="room",
-            grouped=told_apart(subjects, levels),
+            grouped=distinguished_by_level(subjects, levels),
             axis=SHARE,
             marks=marks,
             note=f"Shaded: {form.ci} (pointwise), log–log scale (Tsiatis 1981; Link 1984).",

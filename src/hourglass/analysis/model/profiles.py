@@ -76,15 +76,15 @@ def core_profile(cohort: Cohort, coded: Design, model: HazardsModel, of: Whom) -
     """
     own: dict[str, FloatArray] = {}
     parts: dict[int, FloatArray] = {}
-    for k, term in enumerate(coded.asked):
+    for k, term in enumerate(coded.stated_terms):
         if not term.of_terms:
             value = of.values.get(term.column, "")
             parts[k] = own[term.column] = term.at_value(value, cohort.table, coded.blocks[k])
-    for k, term in enumerate(coded.asked):
+    for k, term in enumerate(coded.stated_terms):
         if term.of_terms:
             one, other = (own[name] for name in term.columns)
             parts[k] = products(one[None, :], other[None, :])[0]
-    x = np.concatenate([parts[k] for k in range(len(coded.asked))])
+    x = np.concatenate([parts[k] for k in range(len(coded.stated_terms))])
     return CoreProfile(x, stratum=_stratum(cohort, coded, model, of))
 
 

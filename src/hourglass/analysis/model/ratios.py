@@ -4,11 +4,11 @@ import math
 
 import numpy as np
 
+from hourglass.analysis.model.compared_ratios import ComparedRatio
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fit_numbers import RUNNING
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading
-from hourglass.analysis.model.told_ratios import ToldRatio
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import number, ratio_of
 from hourglass.core.contrast import two_sided
@@ -17,7 +17,7 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 
 
-def ratio_reading(fitted: FittedModel, told: ToldRatio, confidence: float) -> RatioReading:
+def ratio_reading(fitted: FittedModel, told: ComparedRatio, confidence: float) -> RatioReading:
     """A told ratio: that of one coefficient, or of a sum of several."""
     if told.column is not None:
         return of_column(fitted, told.column, confidence, float(told.weights[told.column]))

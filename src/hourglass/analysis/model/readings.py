@@ -87,7 +87,7 @@ class CoefficientReading(FrozenModel):
     column: int | None
     label: str
     against: str
-    told: str
+    comparison: str
     adjusted: RatioReading
     alone: RatioReading
 

@@ -8,6 +8,7 @@ from hourglass.analysis.model.adjusted_shown import adjusted_track
 from hourglass.analysis.model.alone import fitted_alone
 from hourglass.analysis.model.candidates import CANDIDATES, CAUSES
 from hourglass.analysis.model.curve_tracks import curve_shapes, curve_tracks
+from hourglass.analysis.model.distinguished import levels_drawn
 from hourglass.analysis.model.figure import model_figure, ratio_track
 from hourglass.analysis.model.fit_numbers import fitted_again
 from hourglass.analysis.model.fitting import FittedModel
@@ -34,7 +35,6 @@ from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.subgroup_forest import subgroup_track
 from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
-from hourglass.analysis.model.told_apart import levels_drawn
 from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
 from hourglass.analysis.shared.curve_form import study_form

@@ -32,7 +32,7 @@ def subgroup_fits(
 ) -> tuple[SubgroupFit, ...]:
     """The first term of a model within the levels of each variable."""
     found = []
-    for name in names if fitted.design.asked else ():
+    for name in names if fitted.design.stated_terms else ():
         progress(f"within the levels of {name}", 0.6)
         try:
             found.append(_of_variable(cohort, fitted, name))
@@ -43,13 +43,13 @@ def subgroup_fits(
 
 def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> SubgroupFit:
     coded = fitted.design
-    main = coded.asked[0]
+    main = coded.stated_terms[0]
     fitted.require_unpenalised()
     if coded.over_time is not None:
         raise NotEstimableError("within subgroups only ratios that stay the same are told")
     if main.several or main.of_terms or name == main.column:
         raise NotEstimableError("a category, or a number as it is, is told within subgroups")
-    if in_product(coded.asked, main.column):
+    if in_product(coded.stated_terms, main.column):
         raise NotEstimableError(f"{main.column} is in a product, and told within its levels there")
     code, labels = _levels(cohort, name)
     own = code[coded.place]

@@ -49,7 +49,7 @@ def _of_variable(fitted: FittedModel, one: SubgroupFit) -> list[Row]:
         return [Row(name=one.name, note=one.why)]
     coded, test = fitted.design, one.found.test
     rows = [Row(name=one.name, p=test.p, note=test.blank or "")]
-    unit, positions = coded.asked[0].ratio_unit, coded.of_term(0)
+    unit, positions = coded.stated_terms[0].ratio_unit, coded.of_term(0)
     for level, label in enumerate(one.labels):
         for m, place in enumerate(positions):
             named = coded.columns[place].label if len(positions) > 1 else ""
@@ -76,13 +76,13 @@ def _of_level(found: Subgroups, level: int, m: int, label: str, unit: float) -> 
 
 def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
     z = normal_quantile(confidence)
-    main = fitted.design.asked[0]
+    main = fitted.design.stated_terms[0]
     beta = np.array([math.nan if r.beta is None else r.beta for r in rows])
     error = np.array([math.nan if r.error is None else r.error for r in rows])
     place = np.arange(len(rows), dtype=np.float64)
     known = np.isfinite(beta)
     low, high = beta - z * error, beta + z * error
-    told = f"{main.column}, {main.unit_label or fitted.design.columns[0].told}"
+    told = f"{main.column}, {main.unit_label or fitted.design.columns[0].comparison}"
     return Track(
         id="subgroups",
         title="Within subgroups",

@@ -5,17 +5,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hourglass.analysis.model.compared_ratios import ComparedRatio, compared_ratios
 from hourglass.analysis.model.fit_numbers import FitNumbers, fitted_again
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.ratios import no_ratio, ratio_reading
 from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
 from hourglass.analysis.model.statement import HazardsModel
-from hourglass.analysis.model.told_ratios import ToldRatio, told_ratios
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.cohort.followup import Cohort
 
-Told = list[list[ToldRatio]]
+Told = list[list[ComparedRatio]]
 
 
 def term_readings(
@@ -29,7 +29,7 @@ def term_readings(
     """
     found = []
     for k, ratios in enumerate(told):
-        term = fitted.design.asked[k]
+        term = fitted.design.stated_terms[k]
         readings = []
         for one in ratios:
             adjusted = ratio_reading(fitted, one, confidence)
@@ -66,27 +66,27 @@ def read_model(
 
 def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:
     """The ratios told of each term."""
-    return [told_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
+    return [compared_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
 
 
-def _reading(one: ToldRatio, adjusted: RatioReading, alone: RatioReading) -> CoefficientReading:
+def _reading(one: ComparedRatio, adjusted: RatioReading, alone: RatioReading) -> CoefficientReading:
     return CoefficientReading(
         column=one.column,
         label=one.label,
         against=one.compared.against,
-        told=one.compared.told,
+        comparison=one.compared.comparison,
         adjusted=adjusted,
         alone=alone,
     )
 
 
 def _on_its_own(
-    fitted: FittedModel, alone: FittedModel | None, one: ToldRatio, confidence: float
+    fitted: FittedModel, alone: FittedModel | None, one: ComparedRatio, confidence: float
 ) -> RatioReading:
-    if fitted.design.asked[one.term].of_terms:
+    if fitted.design.stated_terms[one.term].of_terms:
         return no_ratio("aliased", "a product is told with its terms")
     if alone is None:
         return no_ratio("aliased", "not estimable")
     positions = fitted.design.of_term(one.term)
     weights = one.weights[positions]
-    return ratio_reading(alone, ToldRatio(0, one.compared, np.asarray(weights)), confidence)
+    return ratio_reading(alone, ComparedRatio(0, one.compared, np.asarray(weights)), confidence)

@@ -44,7 +44,7 @@ def term_test_numbers(
 def _leaving_out(fitted: FittedModel, term: int) -> Test:
     """The likelihood ratio test of a term, its products with it."""
     coded = fitted.design
-    positions = np.concatenate([coded.of_term(k) for k in going_with(coded.asked, term)])
+    positions = np.concatenate([coded.of_term(k) for k in going_with(coded.stated_terms, term)])
     if fitted.penalised is not None:
         return fitted.penalised.test_of(positions)
     rest = np.setdiff1d(np.arange(len(coded.columns)), positions)

@@ -43,7 +43,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
     rule = TIE_METHODS[found.ties.key]
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
-    of, told = coded.asked[named.term], named.told
+    of, told = coded.stated_terms[named.term], named.comparison
     unit = of.ratio_unit
     times = "" if unit == 1 else f"{digits(unit)} "
     told = of.unit_label if unit != 1 else told

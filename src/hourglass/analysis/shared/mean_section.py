@@ -36,14 +36,14 @@ class Means:
 
     curves: tuple[Curve, ...]
     confidence: float
-    asked: float | None
+    stated_limit: float | None
     grouped: bool = True
 
     @property
     def limit(self) -> float:
         """Up to where means are restricted."""
         shortest = min(curve.data.end for curve in self.curves)
-        return shortest if self.asked is None else self.asked
+        return shortest if self.stated_limit is None else self.stated_limit
 
 
 def mean_section(
@@ -51,7 +51,7 @@ def mean_section(
 ) -> Section:
     """The mean time free of the event up to a limit, of each curve, and how the groups differ in it."""
     limit = found.limit
-    stated = found.asked is not None
+    stated = found.stated_limit is not None
     until = formatting.plain(limit) if stated else formatting.computed_time(limit, cohort.decimals)
     title = f"Restricted mean survival time to {until} {cohort.unit}"
     short = [c.label for c in found.curves if c.data.end < limit]

@@ -38,12 +38,12 @@ def sent(found: R, key: str) -> tuple[R, Drawing | None]:
         return found, None
     light = sum(one.numbers for one in gathered) <= MOST_SENT_WHOLE
 
-    def told_of(series: Series) -> Series:
+    def sent_series(series: Series) -> Series:
         key = next(k for k, one in enumerate(gathered) if one is series)
         return series.sent(key, whole=light)
 
-    sections = [_section(section, told_of) for section in found.sections]
-    figure = None if whole is None else sent_figure(drawn(whole), told_of)
+    sections = [_section(section, sent_series) for section in found.sections]
+    figure = None if whole is None else sent_figure(drawn(whole), sent_series)
     reduced = found.model_copy(update={"figure": figure, "sections": sections, "drawing": key})
     return reduced, Drawing(figure=whole, series=gathered)
 

@@ -50,7 +50,7 @@ class Stage:
         parts: what takes its time, asked for by name.
         workings: the figures that can be worked out.
         key_numbers: the numbers that are set beside those of another data extract.
-        asks_for: the stages whose results are wanted wherever this one's is.
+        opens_too: the stages whose results are shown wherever this one's is.
         several_views: whether it has views with a statement each; Model has its kept models instead.
     """
 
@@ -70,7 +70,7 @@ class Stage:
     parts: tuple[DeferredSection, ...] = ()
     workings: tuple[ExplainedNumber, ...] = ()
     key_numbers: Callable[[Any], tuple[KeyNumber, ...]] = _none
-    asks_for: tuple[str, ...] = ()
+    opens_too: tuple[str, ...] = ()
     several_views: bool = True
 
     @property

@@ -181,7 +181,7 @@ def _part(stage: Stage, part: DeferredSection) -> Callable[..., Response]:
     return result
 
 
-class _Asked(FrozenModel):
+class _WorkingsQuery(FrozenModel):
     """What every request for workings may say besides what the figure is asked with.
 
     ``by`` is the place of the column that the terms are sorted by, if they are.
@@ -196,60 +196,60 @@ class _Asked(FrozenModel):
         return found if self.by is None else found.sorted(self.by, descending=self.descending)
 
 
-class _AskedFile(_Asked):
+class _FileQuery(_WorkingsQuery):
     """And whether it is for a file, or for the clipboard."""
 
     between: Between = "commas"
 
 
-class _AskedPage(_Asked):
+class _PageQuery(_WorkingsQuery):
     """And the page of terms that is wanted."""
 
     first: Annotated[int, Field(ge=0)] = 0
     most: Annotated[int, Field(ge=1, le=1000)] = PAGE
 
 
-def _asked_with(figure: ExplainedNumber, stage: Stage, more: type[_Asked]) -> Any:
+def _query_with(figure: ExplainedNumber, stage: Stage, more: type[_WorkingsQuery]) -> Any:
     """One type of all that an address may say: only one can be read from a query."""
     name = f"{stage.title}{figure.about.__name__}{more.__name__.lstrip('_')}"
     return Annotated[create_model(name, __base__=(figure.about, more)), Query()]
 
 
 def _workings(stage: Stage, figure: ExplainedNumber) -> Callable[..., Any]:
-    def workings(request: Request, study: FoundStudy, asked: Any) -> WorkingsReply:
-        found = _worked(request, study, stage, figure, asked)
+    def workings(request: Request, study: FoundStudy, query: Any) -> WorkingsReply:
+        found = _worked(request, study, stage, figure, query)
         if isinstance(found, Work):
             worked: Workings | None = within_a_moment(found)
             if worked is None:
                 return WorkingsReply(work=found.reading())
             found = worked
-        return WorkingsReply(result=asked.sort(found).page(asked.first, asked.most))
+        return WorkingsReply(result=query.sort(found).page(query.first, query.most))
 
-    workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedPage)
+    workings.__annotations__["query"] = _query_with(figure, stage, _PageQuery)
     return workings
 
 
 def _workings_csv(stage: Stage, figure: ExplainedNumber) -> Callable[..., Response]:
-    def workings(request: Request, study: FoundStudy, asked: Any) -> Response:
-        found = _worked(request, study, stage, figure, asked)
+    def workings(request: Request, study: FoundStudy, query: Any) -> Response:
+        found = _worked(request, study, stage, figure, query)
         worked: Workings = found.future.result() if isinstance(found, Work) else found
-        lines = list(asked.sort(worked).lines())
+        lines = list(query.sort(worked).lines())
         name = f"{stage.title} {worked.title.partition(':')[0]}"
-        return lines_between(asked.between, lines, study.name, name)
+        return lines_between(query.between, lines, study.name, name)
 
-    workings.__annotations__["asked"] = _asked_with(figure, stage, _AskedFile)
+    workings.__annotations__["query"] = _query_with(figure, stage, _FileQuery)
     return workings
 
 
 def _worked(
-    request: Request, study: Study, stage: Stage, figure: ExplainedNumber, asked: _Asked
+    request: Request, study: Study, stage: Stage, figure: ExplainedNumber, query: _WorkingsQuery
 ) -> Workings | Work:
     state: State = request.app.state.hourglass
     require_input(state, study, stage.name)
-    analysis = study.analysis(stage.name, asked.analysis)
-    given = asked.model_dump(include=set(figure.about.model_fields))
+    analysis = study.analysis(stage.name, query.analysis)
+    given = query.model_dump(include=set(figure.about.model_fields))
     about = figure.about.model_validate(given)
-    statements = state.results.asked(study, stage, analysis)
+    statements = state.results.statements_of(study, stage, analysis)
     shown = state.results.of_stage(study, analysis).key
     key = (shown, "workings", figure.key, about.model_dump_json())
     source = state.results.source(study)

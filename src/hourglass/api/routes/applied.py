@@ -53,7 +53,7 @@ class AppliedReply(FrozenModel):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Asked:
+class _WorkingsQuery:
     """A model of a study, and the study that it is applied to, both with their cohorts."""
 
     state: State
@@ -68,13 +68,13 @@ class _Asked:
 
 def _asked(
     request: Request, ready: ReadyStudy, to: To, letter: Letter = "", time: Time = None
-) -> _Asked:
+) -> _WorkingsQuery:
     state: State = request.app.state.hourglass
     study, own, cohort = ready
     stated = {"model": state.results.statement(study, study.analysis("model"))}
     statement = statement_of(stated, ModelStatement)
     study_to, other, rows = formed(state, study_for(state, to, Role.LOOK))
-    return _Asked(
+    return _WorkingsQuery(
         state=state,
         own=own,
         cohort=cohort,
@@ -86,28 +86,28 @@ def _asked(
     )
 
 
-Asked = Annotated[_Asked, Depends(_asked)]
+AppliedQuery = Annotated[_WorkingsQuery, Depends(_asked)]
 
 
 @router.get("/api/studies/{study_id}/applied-model")
-def applied_model(asked: Asked) -> AppliedReply:
+def applied_model(query: AppliedQuery) -> AppliedReply:
     """A model of the study on the rows of another: predictions, concordance, calibration there."""
-    own, other, model, time = asked.own, asked.other, asked.model, asked.time
+    own, other, model, time = query.own, query.other, query.model, query.time
     key = ("applied", own.hash, other.hash, hash_of(model.model_dump(mode="json"), time))
-    found = asked.state.results.answer(key, RunApplied(own, other, model, time))
+    found = query.state.results.answer(key, RunApplied(own, other, model, time))
     done, work = answer_or_work(found)
     return AppliedReply(work=work) if done is None else _reply(done)
 
 
 @router.get("/api/studies/{study_id}/applied-model.csv", response_class=Response)
-def predictions(asked: Asked) -> Response:
+def predictions(query: AppliedQuery) -> Response:
     """The other study's prepared rows with the model's predictions beside them."""
     try:
-        found = applied(asked.cohort, asked.model, asked.rows, asked.time)
+        found = applied(query.cohort, query.model, query.rows, query.time)
     except HourglassError as why:
         raise ProblemError(409, "not-applied", "The model cannot be applied", str(why)) from None
-    data = prepared_csv(asked.rows, True, applied_columns(asked.rows, found))
-    return download(data, "text/csv", asked.to.name, "predictions.csv")
+    data = prepared_csv(query.rows, True, applied_columns(query.rows, found))
+    return download(data, "text/csv", query.to.name, "predictions.csv")
 
 
 def _reply(found: AppliedResult) -> AppliedReply:

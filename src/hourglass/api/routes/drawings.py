@@ -44,7 +44,7 @@ View = Annotated[str, PathParameter(max_length=100)]
 Tracks = Annotated[list[str], Field(max_length=100, default_factory=list)]
 
 
-class WindowAsked(FrozenModel):
+class WindowQuery(FrozenModel):
     """A part of a figure: from ``low`` to ``high``, for so many pixels across, some of its tracks."""
 
     low: Annotated[float, Field(allow_inf_nan=False)]
@@ -57,13 +57,13 @@ class WindowAsked(FrozenModel):
     every: Length | None = None
 
     @model_validator(mode="after")
-    def _ascending(self) -> "WindowAsked":
+    def _ascending(self) -> "WindowQuery":
         if not self.high > self.low:
             raise ValueError("the end must lie after the start")
         return self
 
 
-class TableAsked(FrozenModel):
+class TableQuery(FrozenModel):
     """Some rows of one of the tables behind a figure, of some of its tracks."""
 
     which: Annotated[int, Field(ge=0)] = 0
@@ -72,7 +72,7 @@ class TableAsked(FrozenModel):
     tracks: Tracks
 
 
-class TableFileAsked(TableAsked):
+class TableFileQuery(TableQuery):
     """And whether it is for a file, or for the clipboard."""
 
     between: Between = "commas"
@@ -85,7 +85,7 @@ class PrintedFigure(FrozenModel):
     settings: PrintSettings
 
 
-class PrintAsked(FrozenModel):
+class PrintBody(FrozenModel):
     """Figures to be printed in one file, with letters where there are several; ``across`` stand in a row."""
 
     form: FileFormat
@@ -95,17 +95,17 @@ class PrintAsked(FrozenModel):
 
 @router.get(DRAWING + "/figure")
 def figure_window(
-    request: Request, study: FoundStudy, drawing: str, asked: Annotated[WindowAsked, Query()]
+    request: Request, study: FoundStudy, drawing: str, query: Annotated[WindowQuery, Query()]
 ) -> Figure:
     """Some tracks of a figure over a window, thinned to what its pixels can show."""
     whole = _figure(_drawing(request, study, drawing))
-    low, high = max(asked.low, whole.low), min(asked.high, whole.high)
+    low, high = max(query.low, whole.low), min(query.high, whole.high)
     if not high > low:
         raise ProblemError(
             422, "outside", "Outside the figure", "The window lies outside the figure."
         )
-    how = Arrangement(asked.proportion, asked.fitted, asked.switched, asked.every)
-    window = Window(low, high, asked.columns, frozenset(asked.tracks))
+    how = Arrangement(query.proportion, query.fitted, query.switched, query.every)
+    window = Window(low, high, query.columns, frozenset(query.tracks))
     found = drawn(arranged(whole, how), window)
     return found if found.time is None else found.model_copy(update={"time": None})
 
@@ -124,32 +124,32 @@ def series_page(request: Request, study: FoundStudy, drawing: str, key: int, pag
 
 @router.get(DRAWING + "/table")
 def figure_table(
-    request: Request, study: FoundStudy, drawing: str, asked: Annotated[TableAsked, Query()]
+    request: Request, study: FoundStudy, drawing: str, query: Annotated[TableQuery, Query()]
 ) -> FigureTablePage:
     """Rows of a table behind the figure, every number with all its digits."""
-    tables = _tables(request, study, drawing, asked)
-    return page_of(tables, asked.which, asked.first, asked.most)
+    tables = _tables(request, study, drawing, query)
+    return page_of(tables, query.which, query.first, query.most)
 
 
 @router.get(DRAWING + "/table.csv", response_class=Response)
 def figure_table_csv(
-    request: Request, study: FoundStudy, drawing: str, asked: Annotated[TableFileAsked, Query()]
+    request: Request, study: FoundStudy, drawing: str, query: Annotated[TableFileQuery, Query()]
 ) -> Response:
     """A whole table behind the figure as text, every number with all its digits."""
-    table = _tables(request, study, drawing, asked)[asked.which]
-    return lines_between(asked.between, list(lines_of(table)), study.name, table.title)
+    table = _tables(request, study, drawing, query)[query.which]
+    return lines_between(query.between, list(lines_of(table)), study.name, table.title)
 
 
 @router.post("/figures", response_class=Response)
-def print_file(request: Request, study: FoundStudy, asked: PrintAsked) -> Response:
+def print_file(request: Request, study: FoundStudy, body: PrintBody) -> Response:
     """Print figures as one file; the same request gives the same bytes."""
     looks = study.looks
     figures = [
         Printable(_figure(_drawing(request, study, one.drawing)), one.settings, looks)
-        for one in asked.figures
+        for one in body.figures
     ]
     return Response(
-        print_figures(figures, asked.form, across=asked.across), media_type=MEDIA[asked.form]
+        print_figures(figures, body.form, across=body.across), media_type=MEDIA[body.form]
     )
 
 
@@ -208,8 +208,8 @@ def _figure(drawing: Drawing) -> Figure:
     return drawing.figure
 
 
-def _tables(request: Request, study: Study, drawing: str, asked: TableAsked) -> list[FigureTable]:
-    tables = figure_tables(_figure(_drawing(request, study, drawing)), frozenset(asked.tracks))
-    if asked.which >= len(tables):
+def _tables(request: Request, study: Study, drawing: str, query: TableQuery) -> list[FigureTable]:
+    tables = figure_tables(_figure(_drawing(request, study, drawing)), frozenset(query.tracks))
+    if query.which >= len(tables):
         raise ProblemError(404, "no-such-table", "No such table", "The figure has no such table.")
     return tables

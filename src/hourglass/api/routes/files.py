@@ -173,14 +173,14 @@ def exports(
     if waiting is None:
         return ExportsReply(exports=every)
 
-    asked = state.results.asked_stages(study)
+    opened = state.results.opened_stages(study)
     source = state.results.source(study)
     new = _source_of(state, study, waiting.table_sha256, waiting.rows)
     bodies = [[a.stage, a.id, a.body] for a in study.analyses]
     renamed = _renamed(was, now, new)
     found = state.results.answer(
         ("exports", source.hash, new.hash, hash_of(bodies, was, now)),
-        RunExportComparison(source, study.steps, new, asked, renamed),
+        RunExportComparison(source, study.steps, new, opened, renamed),
     )
     compared, work = answer_or_work(found)
     return ExportsReply(exports=every, comparison=compared, work=work)

@@ -22,7 +22,7 @@ from hourglass.study.actions.action import PREPARE, REPORT
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.commands.files import depended_on
 from hourglass.study.commands.whole import create, delete, rename, restore
-from hourglass.study.decided_so_far import asked_for
+from hourglass.study.decided_so_far import opened_stages
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.repository import Headline
@@ -283,7 +283,7 @@ def _line(
     if stage == PREPARE and study.file is None:
         return line("choose a file", "unseen")
     headline = known.get(own[0].id or 0) if own else None
-    if headline is None or stage not in asked_for(study, state.stages) | {PREPARE}:
+    if headline is None or stage not in opened_stages(study, state.stages) | {PREPARE}:
         return line("not opened yet", "unseen")
     result_request = _result_request(state, study, own[0])
     if headline.hash != result_request.hash:

@@ -28,9 +28,9 @@ def router(stages: Stages) -> APIRouter:
         require_input(state, study, statement.stage)
         stage = stage_of(state.stages, statement.stage)
         assert stage.tries is not None
-        asked = state.results.asked(study, stage, study.analysis(stage.name))
+        statements = state.results.statements_of(study, stage, study.analysis(stage.name))
         value = input_of(state.results.source(study), stage)
-        return stage.tries(value, {**asked, stage.name: statement})
+        return stage.tries(value, {**statements, stage.name: statement})
 
     try_statement.__annotations__["statement"] = any_statement
     made.add_api_route("/api/studies/{study_id}/trial", try_statement, methods=["POST"])

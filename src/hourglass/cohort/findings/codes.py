@@ -10,8 +10,8 @@ from hourglass.cohort.code_meanings import (
     EVENT_DATES,
     MOST_LABELS,
     is_digits,
+    meaning_of_word,
     probable_meanings,
-    said_by_word,
 )
 from hourglass.cohort.derive import Derivation
 from hourglass.cohort.findings.finding import (
@@ -334,13 +334,13 @@ def _labelled_otherwise(
             continue
         if not 2 <= len(column.levels) <= MOST_LABELS:
             continue
-        said = [said_by_word(column.name, level) for level in column.levels]
+        said = [meaning_of_word(column.name, level) for level in column.levels]
         if not {"event", "censored"} <= set(said):
             continue
-        says_event = np.array([*(s == "event" for s in said), False])[column.codes]
-        says_censored = np.array([*(s == "censored" for s in said), False])[column.codes]
-        known = (events | censored) & (says_event | says_censored)
-        against = ((events & says_censored) | (censored & says_event)).sum()
+        marks_event = np.array([*(s == "event" for s in said), False])[column.codes]
+        marks_censored = np.array([*(s == "censored" for s in said), False])[column.codes]
+        known = (events | censored) & (marks_event | marks_censored)
+        against = ((events & marks_censored) | (censored & marks_event)).sum()
         if known.sum() >= FEWEST and against > 0.9 * known.sum():
             yield (
                 f"{column.name} says the opposite in {grouped(int(against))} of "

@@ -43,8 +43,8 @@ def column_findings(context: FindingContext) -> Iterator[Finding]:
     yield from _constant(context)
     yield from _repeated(context)
     if context.derived is not None:
-        yield from _tell_the_outcome(context, context.derived)
-        yield from _tell_the_time(context, context.derived)
+        yield from _tracks_the_outcome(context, context.derived)
+        yield from _tracks_the_time(context, context.derived)
         yield from _without_events(context)
         yield from _known_late(context, context.derived)
     yield from _few_numbers(context)
@@ -184,7 +184,7 @@ def _pattern(column: Column) -> bytes:
     return np.where(column.missing, -1, named).tobytes()
 
 
-def _tell_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+def _tracks_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     """A category from which one could read off who had the event."""
     events = context.events()
     if events is None or not 0 < events.sum() < events.size or events.size < FEWEST_ROWS:
@@ -228,7 +228,7 @@ def _correlation(x: NDArray[np.float64], t: NDArray[np.float64]) -> float:
         return float((x @ t) / np.sqrt((x @ x) * (t @ t)))
 
 
-def _tell_the_time(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
+def _tracks_the_time(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     clock = context.statement.clock
     time = derived.time
     timed = np.isfinite(time)

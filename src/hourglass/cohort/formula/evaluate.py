@@ -230,11 +230,11 @@ def _compare(tree: Operation, mark: str, left: Value, right: Value) -> Value:
     if kinds == {"text"}:
         left, right = _same_levels(left, right)
     a, b = np.broadcast_arrays(left.data, right.data)
-    said = {
+    text = {
         "=": np.equal, "≠": np.not_equal, "<": np.less, "≤": np.less_equal,
         ">": np.greater, "≥": np.greater_equal,
     }[mark](a, b)  # fmt: skip
-    return Value("truth", np.where(np.isnan(a) | np.isnan(b), np.nan, said.astype(np.float64)))
+    return Value("truth", np.where(np.isnan(a) | np.isnan(b), np.nan, text.astype(np.float64)))
 
 
 def _among(tree: Operation, parts: list[Value]) -> Value:

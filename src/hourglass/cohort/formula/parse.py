@@ -22,7 +22,7 @@ def parse(formula: str) -> Tree:
     tree = reader.choice()
     rest = reader.now
     if rest.kind != "end":
-        raise FormulaError(f"“{rest.said}” is not expected here", rest.start, rest.end)
+        raise FormulaError(f"“{rest.text}” is not expected here", rest.start, rest.end)
     return tree
 
 
@@ -41,12 +41,12 @@ class _Reader:
         self._at += 1
         return token
 
-    def _is(self, *said: str) -> bool:
-        return self.now.kind in ("word", "mark") and self.now.said.lower() in said
+    def _is(self, *text: str) -> bool:
+        return self.now.kind in ("word", "mark") and self.now.text.lower() in text
 
-    def _expect(self, said: str, why: str) -> Token:
-        if not self._is(said):
-            raise FormulaError(f"“{said}” is expected here{why}", self.now.start, self.now.end)
+    def _expect(self, text: str, why: str) -> Token:
+        if not self._is(text):
+            raise FormulaError(f"“{text}” is expected here{why}", self.now.start, self.now.end)
         return self._take()
 
     def choice(self) -> Tree:
@@ -94,7 +94,7 @@ class _Reader:
     def _comparison(self) -> Tree:
         left = self._sum()
         if self._is(*COMPARISONS):
-            mark = self._take().said
+            mark = self._take().text
             right = self._sum()
             if self._is(*COMPARISONS):
                 raise FormulaError(
@@ -109,7 +109,7 @@ class _Reader:
                     "“missing” or “present” is expected here", self.now.start, self.now.end
                 )
             word = self._take()
-            missing = (word.said.lower() == "missing") != negated
+            missing = (word.text.lower() == "missing") != negated
             return Operation("missing" if missing else "present", (left,), left.start, word.end)
         if self._is("in"):
             self._take()
@@ -120,7 +120,7 @@ class _Reader:
     def _sum(self) -> Tree:
         left = self._product()
         while self._is("+", "-"):
-            mark = self._take().said
+            mark = self._take().text
             right = self._product()
             left = Operation(mark, (left, right), left.start, right.end)
         return left
@@ -128,7 +128,7 @@ class _Reader:
     def _product(self) -> Tree:
         left = self._signed()
         while self._is("*", "/"):
-            mark = self._take().said
+            mark = self._take().text
             right = self._signed()
             left = Operation(mark, (left, right), left.start, right.end)
         return left
@@ -139,7 +139,7 @@ class _Reader:
             signs.append(self._take())
         tree = self._power()
         for token in reversed(signs):
-            if token.said == "-":
+            if token.text == "-":
                 tree = Operation("minus", (tree,), token.start, tree.end)
         return tree
 
@@ -158,16 +158,16 @@ class _Reader:
 
     def _atom(self) -> Tree:
         token = self.now
-        word = token.said.lower()
+        word = token.text.lower()
         if token.kind == "number":
             self._take()
-            return Literal(float(token.said), token.start, token.end)
+            return Literal(float(token.text), token.start, token.end)
         if token.kind == "text":
             self._take()
-            return Literal(token.said, token.start, token.end)
+            return Literal(token.text, token.start, token.end)
         if token.kind == "column":
             self._take()
-            return ColumnName(token.said, token.start, token.end)
+            return ColumnName(token.text, token.start, token.end)
         if self._is("("):
             self._take()
             inner = self.choice()
@@ -180,22 +180,22 @@ class _Reader:
             self._take()
             if self._is("("):
                 return self._call(token)
-            return ColumnName(token.said, token.start, token.end)
+            return ColumnName(token.text, token.start, token.end)
         what = (
             "The formula ends too early"
             if token.kind == "end"
-            else f"“{token.said}” is not expected here"
+            else f"“{token.text}” is not expected here"
         )
         raise FormulaError(
             f"{what}: a number, a text in quotation marks or a column is", token.start, token.end
         )
 
     def _call(self, token: Token) -> Tree:
-        name = token.said.lower()
+        name = token.text.lower()
         if name not in FUNCTIONS:
             known = ", ".join(sorted(FUNCTIONS))
             raise FormulaError(
-                f"There is no function “{token.said}”; there are {known}", token.start, token.end
+                f"There is no function “{token.text}”; there are {known}", token.start, token.end
             )
         values, end = self._list()
         fewest, most = FUNCTIONS[name]

@@ -35,7 +35,7 @@ class Token:
     """A word of a formula: what it is, what it says, and where it stands."""
 
     kind: Kind
-    said: str
+    text: str
     start: int
     end: int
 
@@ -56,13 +56,13 @@ def tokens(formula: str) -> list[Token]:
         match = TOKEN.match(formula, at)
         if match is None:
             raise FormulaError(_strange(formula[at]), at, at + 1)
-        kind, said = match.lastgroup, match[0]
+        kind, text = match.lastgroup, match[0]
         if kind in ("text", "column"):
-            said = said[1:-1]
+            text = text[1:-1]
         if kind == "mark":
-            said = SAME.get(said, said)
+            text = SAME.get(text, text)
         if kind != "space":
-            found.append(Token(kind, said, at, match.end()))  # type: ignore[arg-type]
+            found.append(Token(kind, text, at, match.end()))  # type: ignore[arg-type]
         at = match.end()
     return [*found, Token("end", "", len(formula), len(formula) + 1)]
 

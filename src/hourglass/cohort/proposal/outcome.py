@@ -6,7 +6,7 @@ from enum import IntEnum
 
 import numpy as np
 
-from hourglass.cohort.code_meanings import said_by_word, stands_with_dates
+from hourglass.cohort.code_meanings import meaning_of_word, stands_with_dates
 from hourglass.cohort.proposal.reasons import LeftOpen, Reason, distinct, has_word, named
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.units import words_of
@@ -42,7 +42,7 @@ class Speaks(IntEnum):
     """How much speaks for an outcome."""
 
     ITS_NAME_MAY = 0
-    ITS_NAME_SAYS_WHICH_EVENT = 1
+    NAMED_AFTER_ITS_EVENT = 1
     ITS_NAME = 2
     ITS_WORDS = 3
     DATES_BESIDE_IT = 4
@@ -56,7 +56,7 @@ def outcome(table: Table, spent: set[str]) -> Reason | LeftOpen | None:
         return None
     most = max(speaks for speaks, _, _ in found)
     best = [(c, why) for speaks, c, why in found if speaks == most]
-    if len(best) > 1 and most in (Speaks.ITS_NAME, Speaks.ITS_NAME_SAYS_WHICH_EVENT):
+    if len(best) > 1 and most in (Speaks.ITS_NAME, Speaks.NAMED_AFTER_ITS_EVENT):
         best = _plainest(best)
     if len(best) > 1:
         return LeftOpen("outcome", tuple(c.name for c, _ in best))
@@ -84,13 +84,13 @@ def _evidence(table: Table, column: Column) -> tuple[Speaks, str]:
     dates = stands_with_dates(table, column)
     if dates is not None:
         return Speaks.DATES_BESIDE_IT, f"{dates} has a date with one of its codes only"
-    if isinstance(column, TextColumn) and _says_how_it_ended(column):
+    if isinstance(column, TextColumn) and _states_how_it_ended(column):
         shown = ", ".join(list(column.counts())[:4])
         return Speaks.ITS_WORDS, f"its words say how follow-up ended: {shown}"
     if word:
         return Speaks.ITS_NAME, f"its name says “{word}”"
     if event:
-        return Speaks.ITS_NAME_SAYS_WHICH_EVENT, f"its name says “{event}”"
+        return Speaks.NAMED_AFTER_ITS_EVENT, f"its name says “{event}”"
     if has_word(name, RESULTS):
         return Speaks.ITS_NAME_MAY, f"its name says “{name}”"
     return Speaks.ITS_NAME_MAY, ""
@@ -106,8 +106,8 @@ def _plainest(found: list[tuple[Column, str]]) -> list[tuple[Column, str]]:
     return plain or found
 
 
-def _says_how_it_ended(column: TextColumn) -> bool:
-    meanings = {said_by_word(column.name, level) for level in column.counts()}
+def _states_how_it_ended(column: TextColumn) -> bool:
+    meanings = {meaning_of_word(column.name, level) for level in column.counts()}
     plain = {"yes", "no", "y", "n", "true", "false", "ja", "nein", "oui", "non"}
     words = {level.strip().casefold() for level in column.counts()}
     return {"event", "censored"} <= meanings and not words <= plain

@@ -79,7 +79,7 @@ def typed_column(name: str, cells: Any, recipe: Recipe) -> TypedColumn:
 def _typed_text(name: str, encoded: Any, recipe: Recipe) -> TypedColumn:
     """Type a dictionary-encoded array of strings, without what nobody sees in them."""
     encoded, mended = _seen(name, encoded)
-    column, evidence = _by_what_it_says(name, encoded, recipe)
+    column, evidence = _by_content(name, encoded, recipe)
     return TypedColumn(column, evidence, mended)
 
 
@@ -122,7 +122,7 @@ def _seen(name: str, encoded: Any) -> tuple[Any, list[Mended]]:
     ]
 
 
-def _by_what_it_says(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
+def _by_content(name: str, encoded: Any, recipe: Recipe) -> tuple[Column, list[Evidence]]:
     raw = encoded.dictionary.cast(pa.string()).fill_null("")
     trimmed = (pc.ascii_trim_whitespace if _is_ascii(raw) else pc.utf8_trim_whitespace)(raw)
     codes = encoded.indices.fill_null(-1).to_numpy(zero_copy_only=False)

@@ -170,7 +170,7 @@ class GiveBack(StepBase):
         changed: Column = column
         hit = np.zeros(table.size, dtype=bool)
         for word in self.words:
-            rows = np.flatnonzero(column.missing & said(column, word))
+            rows = np.flatnonzero(column.missing & holds_word(column, word))
             hit[rows] = True
             changed = with_text(changed, rows, word)
         return Done(table=table.with_column(changed), cells_changed=int(hit.sum()))
@@ -190,7 +190,7 @@ def missing_words(column: Column) -> dict[str, int]:
     return {word: n for word, n in words.items() if word}
 
 
-def said(column: Column, word: str) -> NDArray[np.bool_]:
+def holds_word(column: Column, word: str) -> NDArray[np.bool_]:
     """(n,) True where the file said this word."""
     written = column.as_written
     if written is None:

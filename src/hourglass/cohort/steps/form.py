@@ -79,13 +79,13 @@ def place(at: At, field: str, label: str, **more: Any) -> Place:
 
 def choice(field: str, label: str, **words: str) -> Place:
     """A place for one of some words."""
-    options = tuple(Choosable(value=value, words=said) for value, said in words.items())
+    options = tuple(Choosable(value=value, words=text) for value, text in words.items())
     return Place(at="choice", field=field, label=label, options=options)
 
 
 def choices(field: str, label: str, *pairs: tuple[JsonValue, str]) -> Place:
     """A place for one of some values, each with its words."""
-    options = tuple(Choosable(value=value, words=said) for value, said in pairs)
+    options = tuple(Choosable(value=value, words=text) for value, text in pairs)
     return Place(at="choice", field=field, label=label, options=options)
 
 

@@ -23,7 +23,7 @@ from hourglass.cohort.words import grouped
 ENDED, HOW_MANY = "ended", "how many"
 STILL = "still at risk at the end"
 """The end of those who are at risk when the tallies stop."""
-UNTOLD = "no longer at risk, not tallied"
+UNSTATED = "no longer at risk, not tallied"
 """The end of those who are missing from one time to the next, though no tally tells of them."""
 
 
@@ -59,19 +59,19 @@ class SpreadTallies(StepBase):
             raise BrokenStepError(
                 "name the column of times: without it those still at risk after the last time are lost"
             )
-        names = [*self.tallies.values(), STILL, UNTOLD]
+        names = [*self.tallies.values(), STILL, UNSTATED]
         tallied = np.column_stack([c.values for c in taken])
         size, kinds = table.size, len(taken)
         rest = remaining(self, table, np.nansum(tallied, axis=1))
-        row = np.concatenate([np.repeat(np.arange(size), kinds), rest.last, rest.untold_at])
+        row = np.concatenate([np.repeat(np.arange(size), kinds), rest.last, rest.unstated_at])
         end = np.concatenate(
             [
                 np.tile(np.arange(kinds, dtype=np.int64), size),
                 np.full(rest.last.size, kinds),
-                np.full(rest.untold_at.size, kinds + 1),
+                np.full(rest.unstated_at.size, kinds + 1),
             ]
         )
-        count = np.concatenate([tallied.ravel(), rest.left, rest.untold])
+        count = np.concatenate([tallied.ravel(), rest.left, rest.unstated])
         order = np.lexsort((end, row))
         there = order[~(count[order] == 0)]
         levels = tuple(dict.fromkeys(names))
@@ -101,28 +101,28 @@ class Remaining:
     Attributes:
         last: the row of the last time of each set of tallies; ``left``: how many are at risk after
             it, NaN where that is not known.
-        untold_at: rows after which fewer are at risk than the tallies tell; ``untold``: how many.
+        unstated_at: rows after which fewer are at risk than the tallies tell; ``unstated``: how many.
         more: rows at which more are at risk than those before left: they entered later.
         beyond: rows at which more ended than were at risk.
     """
 
     last: NDArray[np.int64]
     left: NDArray[np.float64]
-    untold_at: NDArray[np.int64]
-    untold: NDArray[np.float64]
+    unstated_at: NDArray[np.int64]
+    unstated: NDArray[np.float64]
     more: int
     beyond: int
 
     def notes(self) -> list[str]:
         """What one should know of them."""
-        said = [
+        text = [
             (
                 int(np.isnan(self.left).sum()),
                 "no column tells how many were still at risk at the end",
             ),
             (
-                self.untold_at.size,
-                f"{grouped(round(self.untold.sum()))} are missing from one time to the next",
+                self.unstated_at.size,
+                f"{grouped(round(self.unstated.sum()))} are missing from one time to the next",
             ),
             (
                 self.more,
@@ -130,7 +130,7 @@ class Remaining:
             ),
             (self.beyond, f"more ended than were at risk at {grouped(self.beyond)} times"),
         ]
-        return [words for n, words in said if n]
+        return [words for n, words in text if n]
 
 
 def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> Remaining:
@@ -138,7 +138,7 @@ def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> 
     known = None if not step.at_risk else number_column(table, step.at_risk).values
     if known is not None and step.counted == "after":
         known = known + ended
-    last, left, untold_at, untold, more, beyond = [], [], [], [], 0, 0
+    last, left, unstated_at, unstated, more, beyond = [], [], [], [], 0, 0
     for rows in sequences(table, step.time, step.within):
         last.append(rows[-1])
         if known is None:
@@ -148,15 +148,15 @@ def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> 
         left.append(max(after[-1], 0.0))
         with np.errstate(invalid="ignore"):
             gap = after[:-1] - known[rows][1:]
-            untold_at += list(rows[:-1][gap > 0])
-            untold += list(gap[gap > 0])
+            unstated_at += list(rows[:-1][gap > 0])
+            unstated += list(gap[gap > 0])
             more += int((gap < 0).sum())
             beyond += int((after < 0).sum())
     return Remaining(
         last=np.array(last, dtype=np.int64),
         left=np.array(left, dtype=np.float64),
-        untold_at=np.array(untold_at, dtype=np.int64),
-        untold=np.array(untold, dtype=np.float64),
+        unstated_at=np.array(unstated_at, dtype=np.int64),
+        unstated=np.array(unstated, dtype=np.float64),
         more=more,
         beyond=beyond,
     )

@@ -3,9 +3,9 @@
 import re
 
 from hourglass.report.composed import Composed, ComposedPiece
+from hourglass.report.editable_text import EditableText
 from hourglass.report.formats.form import ReportForm
 from hourglass.report.formats.page import shown
-from hourglass.report.said import Said
 from hourglass.report.tables import ReportTable
 
 MEANT = re.compile(r"([\\`*_{}\[\]<>#|~])")
@@ -36,7 +36,7 @@ def _piece(piece: ComposedPiece) -> list[str]:
     return lines + _note(piece.note)
 
 
-def _note(note: Said | None) -> list[str]:
+def _note(note: EditableText | None) -> list[str]:
     return [] if note is None else [_plain(note.text)]
 
 

@@ -89,7 +89,7 @@ def ratio_table(model: ModelResult) -> ReportTable:
         lines,
         (
             Column(key="term", head="", value=lambda one: one.name),
-            Column(key="against", head="", value=lambda one: one.of.told),
+            Column(key="against", head="", value=lambda one: one.of.comparison),
             *_of_reading("alone", "unadjusted (interval)", lambda one: one.of.alone),
             *_of_reading("adjusted", "adjusted (interval)", lambda one: one.of.adjusted),
             *notes_beside(lines, lambda one: one.note),

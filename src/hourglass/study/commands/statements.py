@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from hourglass.analysis.references import asked_references, reference_step
+from hourglass.analysis.references import reference_step, stated_references
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.unknown_names import refuse_unknown_names
 from hourglass.cohort.table import Table
@@ -54,7 +54,7 @@ def state(
     refuse_unknown_names(statement, None if named.body is None else before, table)
     body = _body(statement.informed_by(_earlier(study, statement.stage)))
     with repository.transaction() as inside:
-        for column, level in asked_references(statement, table).items():
+        for column, level in stated_references(statement, table).items():
             step, instead_of = reference_step(table, study.steps, column, level)
             study = put_step(inside, study, step, instead_of=instead_of)
         id = named.id or inside.begin_analysis(study.id, statement.stage, begun=False)

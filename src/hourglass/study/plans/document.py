@@ -177,7 +177,7 @@ def plan_of_study(study: Study) -> StudyPlan:
         analyses=tuple(
             PlannedAnalysis(stage=a.stage, name=a.name, statement=_versioned(a.body))
             for a in study.analyses
-            if a.asked and a.stage != PREPARE
+            if a.in_use and a.stage != PREPARE
         ),
         figures={view: dict(figure) for view, figure in study.snapshot.figures.items()},
         tracks=study.tracks,

@@ -69,9 +69,9 @@ class RunPlanFit:
             stage = stage_of(self.stages, one.stage)
             progress(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
             said, why = one.name, "waits for the follow-up"
-            asked = _asked(self.stages, analyses, one, source)
-            if asked is not None:
-                found = stage.now(stage.input.load(source), asked, progress)
+            statements = _statements(self.stages, analyses, one, source)
+            if statements is not None:
+                found = stage.now(stage.input.load(source), statements, progress)
                 said, why = found.sentence.text, found.blank or ""
             lines.append(FitLine(part=stage.title, states=cut(said, LONGEST), why=why))
         return PlanFit(lines=lines, words=_in_words(lines))
@@ -102,12 +102,12 @@ def step_lines(steps: Sequence[StepForFile], effects: Sequence[StepEffect]) -> l
     return lines
 
 
-def _asked(
+def _statements(
     stages: Stages, analyses: Sequence[PlannedAnalysis], one: PlannedAnalysis, source: Source
 ) -> Mapping[str, StageStatement] | None:
     """The statements that an analysis of a plan follows from: its own, and the first of other stages; None
     where an input is missing."""
-    asked = {}
+    statements = {}
     for name in stage_of(stages, one.stage).needs:
         stage = stage_of(stages, name)
         value = stage.input.load(source)
@@ -115,5 +115,5 @@ def _asked(
             return None
         first = one if name == one.stage else next((a for a in analyses if a.stage == name), None)
         stated = first.statement if first is not None else {}
-        asked[name] = stage.statement.read(stated) if stated else stage.default(value)
-    return asked
+        statements[name] = stage.statement.read(stated) if stated else stage.default(value)
+    return statements

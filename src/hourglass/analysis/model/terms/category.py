@@ -95,7 +95,7 @@ class CategoryTerm(LevelForm):
         names = seen.block.names
         return [
             Compared(
-                label=name.label, against=name.against, told=name.told,
+                label=name.label, against=name.against, comparison=name.comparison,
                 higher=f"in {{rows}} with {braced(name.named)} as in those with {braced(name.against)}",
                 briefly=f"for {name.named} against {name.against}",
                 values=values,

@@ -17,13 +17,13 @@ class UnusableTermError(HourglassError):
 class ColumnName:
     """What one column of a term is called, and what it is compared with.
 
-    ``told`` says that in words ("per 10", "against standard"); ``named`` is what it is called where
+    ``comparison`` states that in words ("per 10", "against standard"); ``named`` is what it is called where
     its term is not named beside it.
     """
 
     label: str
     against: str
-    told: str
+    comparison: str
     named: str
 
 

@@ -14,7 +14,7 @@ class Compared:
     """One comparison of values of a term.
 
     Attributes:
-        label, against, told: as a row of the table says it.
+        label, against, comparison: as a row of the table shows them.
         higher: after "the rate was so many times as high", with "{rows}" to be put in.
         briefly: the same after "the hazard ratio was so much".
         values: (k,) the difference of the term's columns.
@@ -23,7 +23,7 @@ class Compared:
 
     label: str
     against: str
-    told: str
+    comparison: str
     higher: str
     briefly: str
     values: FloatArray

@@ -58,7 +58,7 @@ class CurvedTerm(NumberForm):
             difference = self.at(np.array([value, against]), seen.block)
             found.append(
                 Compared(
-                    label=f"{at}{unit}", against=f"{other}{unit}", told=f"{at} against {other}",
+                    label=f"{at}{unit}", against=f"{other}{unit}", comparison=f"{at} against {other}",
                     higher=f"in {{rows}} with {braced(named)} {at}{unit} as in those with {other}{unit}",
                     briefly=f"for {named} {at}{unit} against {other}{unit}",
                     values=difference[0] - difference[1],

@@ -158,7 +158,7 @@ def one_ratio(term: TermForm, seen: Seen, per: str) -> Compared:
     return Compared(
         label=seen.block.names[0].label,
         against=term.unit_label,
-        told=term.unit_label,
+        comparison=term.unit_label,
         higher=braced(per),
         briefly=per,
         values=np.array([term.ratio_unit]),

@@ -20,7 +20,7 @@ QUARTILES = np.array([0.25, 0.5, 0.75])
 
 
 @dataclass(frozen=True, slots=True)
-class ToldRatio:
+class ComparedRatio:
     """A ratio that is told: exp(``weights`` · β), β the (p,) coefficients."""
 
     term: int
@@ -40,9 +40,9 @@ class ToldRatio:
         return f"{of.label}, {of.within}" if of.within and of.label else of.label or of.within
 
 
-def told_ratios(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
+def compared_ratios(cohort: Cohort, coded: Design, term: int) -> list[ComparedRatio]:
     """The ratios of a term, in order."""
-    of = coded.asked[term]
+    of = coded.stated_terms[term]
     if of.of_terms:
         return _of_product(cohort, coded, term)
     usual = _usual_partners(cohort, coded, term)
@@ -57,7 +57,7 @@ def told_ratios(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
                 told = replace(one, within=held)
                 for partner in usual:
                     partner.add_to(weights, one.values)
-            found.append(ToldRatio(term, told, weights))
+            found.append(ComparedRatio(term, told, weights))
     return found
 
 
@@ -82,14 +82,14 @@ class _UsualPartner:
 
 def _usual_partners(cohort: Cohort, coded: Design, term: int) -> list[_UsualPartner]:
     """The partners of a term's products: its own ratio holds at one value of theirs alone."""
-    column = coded.asked[term].column
+    column = coded.stated_terms[term].column
     found = []
-    for k, of in enumerate(coded.asked):
+    for k, of in enumerate(coded.stated_terms):
         if not of.of_terms or column not in of.columns:
             continue
         first = of.column == column
         partner = coded.place_of(of.columns[1 if first else 0])
-        form = coded.asked[partner]
+        form = coded.stated_terms[partner]
         usual = form.usual_setting(form.settings(_seen(cohort, coded, partner)))
         found.append(_UsualPartner(usual, coded.of_term(k), first))
     return found
@@ -97,13 +97,13 @@ def _usual_partners(cohort: Cohort, coded: Design, term: int) -> list[_UsualPart
 
 def reference_value(cohort: Cohort, coded: Design, term: int) -> float:
     """The value that a curve is read against: as stated, else the median of the rows that are used."""
-    stated = coded.asked[term].reference_value
+    stated = coded.stated_terms[term].reference_value
     return float(_quartiles(cohort, coded, term)[1]) if stated is None else stated
 
 
 def used_values(cohort: Cohort, coded: Design, term: int) -> tuple[FloatArray, FloatArray]:
     """The distinct rows' values (m,) of a number in the rows that are fitted, and their counts (m,)."""
-    column = cohort.table.column(coded.asked[term].column)
+    column = cohort.table.column(coded.stated_terms[term].column)
     assert isinstance(column, NumberColumn)
     rows = np.unique(coded.place)
     return column.values[rows], cohort.follow_up.count[rows].astype(np.float64)
@@ -127,7 +127,7 @@ def _weights(coded: Design, term: int, one: Compared, factor: FloatArray) -> Flo
 
 def _moments(cohort: Cohort, coded: Design, term: int) -> Iterator[tuple[str, FloatArray]]:
     """When a ratio holds, and the factors of its parts then."""
-    change = coded.asked[term].changing
+    change = coded.stated_terms[term].changing
     if change is None or coded.over_time is None:
         yield "", np.ones(1)
         return
@@ -156,14 +156,14 @@ def axis_words(cohort: Cohort, name: str) -> str:
     return f"{column_words(cohort.table, name)}{f' ({unit})' if unit else ''}"
 
 
-def _of_product(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
+def _of_product(cohort: Cohort, coded: Design, term: int) -> list[ComparedRatio]:
     """The first term's ratios within each level, or at the quartiles, of the second."""
-    main, partner = (coded.place_of(name) for name in coded.asked[term].columns)
+    main, partner = (coded.place_of(name) for name in coded.stated_terms[term].columns)
     own = coded.of_term(term)
     others = [u for u in _usual_partners(cohort, coded, main) if u.positions[0] != own[0]]
     found = []
-    for one in coded.asked[main].compared(_seen(cohort, coded, main)):
-        for setting in coded.asked[partner].settings(_seen(cohort, coded, partner)):
+    for one in coded.stated_terms[main].compared(_seen(cohort, coded, main)):
+        for setting in coded.stated_terms[partner].settings(_seen(cohort, coded, partner)):
             weights = _weights(coded, main, one, np.ones(1))
             weights[own] = np.outer(one.values, setting.values).ravel()
             for other in others:
@@ -172,7 +172,7 @@ def _of_product(cohort: Cohort, coded: Design, term: int) -> list[ToldRatio]:
                 [setting.within, *(other.setting.within for other in others)]
             )
             compared = replace(one, within=f"within {within}")
-            found.append(ToldRatio(term, compared, weights))
+            found.append(ComparedRatio(term, compared, weights))
     return found
 
 

@@ -15,7 +15,7 @@ def levels_drawn(cohort: Cohort, statement: ModelStatement) -> Groups | None:
     return group_by(cohort.table, found[0].column, found[0].reference_level) if found else None
 
 
-def told_apart(subjects: Sequence[Whom], levels: Groups | None) -> bool:
+def distinguished_by_level(subjects: Sequence[Whom], levels: Groups | None) -> bool:
     """Whether every profile has a level of its own."""
     if levels is None:
         return False
@@ -25,7 +25,7 @@ def told_apart(subjects: Sequence[Whom], levels: Groups | None) -> bool:
 
 def tones_of_profiles(subjects: Sequence[Whom], levels: Groups | None) -> tuple[int, ...]:
     """Those of their levels where these tell them apart, else tones that no level has."""
-    if levels is not None and told_apart(subjects, levels):
+    if levels is not None and distinguished_by_level(subjects, levels):
         return tuple(levels.tone_of(one.values[levels.column]) for one in subjects)
     first = 0 if levels is None else len(levels.labels)
     return tuple(range(first, first + len(subjects)))

@@ -22,7 +22,7 @@ class Edited(FrozenModel):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Said:
+class EditableText:
     """Words with their place in the report.
 
     Attributes:
@@ -48,15 +48,15 @@ class Said:
         return bool(self.changed) or self.otherwise
 
 
-def said(key: str, made: str, edits: Mapping[str, Edited]) -> Said:
+def editable_text(key: str, made: str, edits: Mapping[str, Edited]) -> EditableText:
     """Words as they were edited, if they were."""
     edit = edits.get(key)
     if edit is None:
-        return Said(key=key, text=made, made=made)
+        return EditableText(key=key, text=made, made=made)
     then, now = NUMBER.findall(edit.was), set(NUMBER.findall(made))
     quoted = set(NUMBER.findall(edit.text))
     changed = tuple(dict.fromkeys(n for n in then if n in quoted and n not in now))
-    return Said(
+    return EditableText(
         key=key,
         text=edit.text,
         made=made,
@@ -66,9 +66,9 @@ def said(key: str, made: str, edits: Mapping[str, Edited]) -> Said:
     )
 
 
-def said_in_sentences(key: str, made: Paragraph, edits: Mapping[str, Edited]) -> Said:
+def editable_paragraph(key: str, made: Paragraph, edits: Mapping[str, Edited]) -> EditableText:
     """A paragraph as it was edited, if it was; else with the sentences that it is made of."""
-    one = said(key, text_of(made), edits)
+    one = editable_text(key, text_of(made), edits)
     return one if one.edited else replace(one, sentences=made)
 
 
