@@ -22,7 +22,7 @@ AGE, CELLS = NumberTerm(column="age", unit=10), NumberTerm(column="donor_cells",
 def put(act, **answer):
     """The statement that an act puts, its question answered."""
     statement = ModelStatement.read(act.statement)
-    if not act.asks:
+    if not act.question:
         return statement
     place = int(act.field.split(".")[1])
     kept = list(statement.kept)

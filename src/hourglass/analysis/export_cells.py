@@ -91,8 +91,8 @@ def _had_event(column: Column, statement: FollowUpStatement) -> NDArray[np.bool_
     ):
         return ~column.missing
     codes, code_of = outcome_codes(column)
-    said = [statement.meaning_of(code) for code in codes]
-    return np.array([m is not None and m.meaning == "event" for m in said], dtype=bool)[code_of]
+    meanings = [statement.meaning_of(code) for code in codes]
+    return np.array([m is not None and m.meaning == "event" for m in meanings], dtype=bool)[code_of]
 
 
 def _as_numbers(column: Column) -> NDArray[np.float64]:

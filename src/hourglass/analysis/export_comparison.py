@@ -60,7 +60,7 @@ def compare_exports(
     before: ExportSide,
     after: ExportSide,
     statement: FollowUpStatement,
-    asked: Sequence[OpenedStage],
+    stated: Sequence[OpenedStage],
     not_found: Sequence[str],
     progress: ProgressCallback,
 ) -> ExportComparison:
@@ -82,7 +82,7 @@ def compare_exports(
     known = {f.key for f in _findings(before, statement)}
     found = [f.title for f in _findings(after, statement) if f.key not in known]
     sides = sides_between(before, after, was, now, changed > 0)
-    computed = on_sides(sides, statement, asked, progress)
+    computed = on_sides(sides, statement, stated, progress)
     return ExportComparison(
         known_by=subject or "",
         rows_before=old.size,

@@ -59,11 +59,11 @@ class OpenedStage:
 
     def on(self, cohort: Cohort, progress: ProgressCallback) -> tuple[str, tuple[KeyNumber, ...]]:
         """Its result in a line, or why there is none, and its key numbers."""
-        asked = {
+        stated = {
             name: self.own.get(name) or stage.default(cohort) for name, stage in self.needs.items()
         }
         try:
-            found = self.stage.now(cohort, asked, progress)
+            found = self.stage.now(cohort, stated, progress)
         except (NoSuchColumnError, UnusableTermError, NotEstimableError) as error:
             return f"not there: {error}", ()
         return found.headline, () if found.blank else self.stage.key_numbers(found)
@@ -120,15 +120,15 @@ def sides_between(
 def on_sides(
     sides: Sequence[tuple[str, ExportSide]],
     statement: FollowUpStatement,
-    asked: Sequence[OpenedStage],
+    stated: Sequence[OpenedStage],
     progress: ProgressCallback,
 ) -> OnSides:
     """Compute every stage on each side; the first and the last are the data extracts themselves."""
-    titles = ["Prepare", *(one.title for one in asked)]
+    titles = ["Prepare", *(one.title for one in stated)]
     found = []
     for k, (words, side) in enumerate(sides):
         progress(f"computing every stage {words}", 0.5 + 0.5 * k / len(sides))
-        found.append(_on(side, statement, asked, progress))
+        found.append(_on(side, statement, stated, progress))
     names = list(dict.fromkeys(key for _, numbers in found for key in numbers))
     return OnSides(
         [
@@ -148,7 +148,7 @@ def on_sides(
 def _on(
     side: ExportSide,
     statement: FollowUpStatement,
-    asked: Sequence[OpenedStage],
+    stated: Sequence[OpenedStage],
     progress: ProgressCallback,
 ) -> tuple[list[str], dict[tuple[str, str], str]]:
     """The headlines of the stages, and their key numbers by stage and name."""
@@ -156,11 +156,11 @@ def _on(
     formed = form_cohort(side.after, statement)
     if isinstance(formed, tuple) or broken:
         waits = f"step broken: {broken[0].name}" if broken else formed[0].sentence  # type: ignore[index]
-        return [waits, *("waits for Prepare" for _ in asked)], {}
+        return [waits, *("waits for Prepare" for _ in stated)], {}
     size, read = formatting.grouped(formed.follow_up.size), formatting.grouped(side.raw.size)
     lines = [f"{size} of {read} rows kept"]
     numbers: dict[tuple[str, str], str] = {}
-    for one in asked:
+    for one in stated:
         headline, key = one.on(formed, progress)
         lines.append(headline)
         numbers |= {(one.title, number.name): number.text for number in key}

@@ -339,7 +339,7 @@ def show_help() -> None:
 
 
 def _interrupted(number: int, frame: object) -> None:
-    """Told to end, a command lets go of what it has started, as when it is interrupted."""
+    """Asked to end, a command lets go of what it has started, as when it is interrupted."""
     raise KeyboardInterrupt
 
 

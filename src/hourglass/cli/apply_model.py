@@ -54,22 +54,22 @@ def apply_model(
     except HourglassError as why:
         say(f"The model cannot be applied: {why}.")
         return NOT_ALL_FITS
-    told = applied_in_words(own.cohort, model, other.cohort, found)
+    shown = applied_in_words(own.cohort, model, other.cohort, found)
     rows = prepared_csv(other.cohort, True, applied_columns(other.cohort, found))
-    result = told.model_copy(update={"figure": None}).model_dump_json(indent=1)
+    result = shown.model_copy(update={"figure": None}).model_dump_json(indent=1)
     files = {"applied.json": result.encode(), "predictions.csv": rows}
-    if told.figure is not None:
-        drawn = [Printable(told.figure, PrintSettings(height=120), ())]
+    if shown.figure is not None:
+        drawn = [Printable(shown.figure, PrintSettings(height=120), ())]
         files |= {f"calibration.{form}": print_figures(drawn, form) for form in ("svg", "pdf")}
     write_files(out, files)
-    for line in _lines(told):
+    for line in _lines(shown):
         print(line)
     return ALL_FITS
 
 
-def _lines(told: AppliedResult) -> Iterator[str]:
+def _lines(shown: AppliedResult) -> Iterator[str]:
     """What came of it, a line each: rows, those left out and why, concordance, calibration."""
-    for section in told.sections:
+    for section in shown.sections:
         for block in section.blocks:
             if isinstance(block, Words):
                 yield block.text

@@ -34,10 +34,10 @@ def run_model_bench(rows: int) -> None:
     check = stage_of(STAGES, "check")
     numbers = check.numbers.of(cohort, stated, no_progress)
     for question in QUESTIONS:
-        asked = {**stated, "check": CheckStatement(question=question.key)}
-        first = median_seconds(lambda asked=asked: check.now(cohort, asked))  # type: ignore[misc]
+        requested = {**stated, "check": CheckStatement(question=question.key)}
+        first = median_seconds(lambda requested=requested: check.now(cohort, requested))  # type: ignore[misc]
         _show(f"Check, {question.key}", first, fitted)
-        again = median_seconds(lambda asked=asked: check.show(numbers, cohort, asked))  # type: ignore[misc]
+        again = median_seconds(lambda requested=requested: check.show(numbers, cohort, requested))  # type: ignore[misc]
         _show("    shown of kept numbers", again, fitted)
 
 

@@ -18,16 +18,8 @@ def run_checks(folder: Path) -> list[Outcome]:
     environment = npm_packages()
     python = [sys.executable, "-m"]
     code = ["src", "tests", "bench", "demo"]
-    told = folder / "vitest.xml"
-    unit_tests = [
-        "npm",
-        "run",
-        "--silent",
-        "test",
-        "--",
-        "--reporter=junit",
-        f"--outputFile={told}",
-    ]
+    xml = folder / "vitest.xml"
+    unit_tests = ["npm", "run", "--silent", "test", "--", "--reporter=junit", f"--outputFile={xml}"]
     found = []
     for name, command, where in [
         ("format of Python", [*python, "ruff", "format", "--check", "-q", *code], ROOT),
@@ -38,7 +30,7 @@ def run_checks(folder: Path) -> list[Outcome]:
         ("unit tests of TypeScript", unit_tests, WEB),
     ]:
         done = subprocess.run(command, cwd=where, env=environment, check=False)
-        file = told if command is unit_tests else folder / "none"
+        file = xml if command is unit_tests else folder / "none"
         found.append(outcome_of(name, file, done.returncode))
     difference = drift()
     if difference:

@@ -23,11 +23,11 @@ class Outcome:
     failed: tuple[str, ...] = ()
 
 
-def outcome_of(name: str, told: Path, status: int) -> Outcome:
+def outcome_of(name: str, xml: Path, status: int) -> Outcome:
     """What a test runner told in a JUnit file; its exit status counts too."""
-    if not told.is_file():
+    if not xml.is_file():
         return Outcome(name, passed=status == 0)
-    cases = list(ElementTree.parse(told).iter("testcase"))  # noqa: S314 (our own file)
+    cases = list(ElementTree.parse(xml).iter("testcase"))  # noqa: S314 (our own file)
     failed = tuple(
         f"{case.get('classname', '')} {case.get('name', '')}".strip()
         for case in cases

@@ -62,7 +62,7 @@ def _pytest(words: list[str], database: str, browser: str, folder: Path) -> Outc
         "HOURGLASS_TEST_DATABASE": database,
         "HOURGLASS_TEST_BROWSER": browser,
     }
-    told = folder / "pytest.xml"
-    command = [sys.executable, "-m", "pytest", f"--junitxml={told}", *words]
+    xml = folder / "pytest.xml"
+    command = [sys.executable, "-m", "pytest", f"--junitxml={xml}", *words]
     done = subprocess.run(command, cwd=ROOT, env=environment, check=False)
-    return outcome_of("tests of Python", told, done.returncode)
+    return outcome_of("tests of Python", xml, done.returncode)

@@ -55,8 +55,8 @@ def findings_hash(
 ) -> str:
     """Hash of all that a report of a study can follow from, besides its own statement."""
     reported_study = reported_copy(study, statement.model)
-    asked = opened_stages(reported_study, results.stages) - {REPORT}
-    shown = [_of(results, reported_study, name).key for name in sorted(asked)]
+    stated = opened_stages(reported_study, results.stages) - {REPORT}
+    shown = [_of(results, reported_study, name).key for name in sorted(stated)]
     offered = _offered(results, pieces, reported_study)
     there = [
         key for key in offered if results.is_computed(_of(results, reported_study, *key.split("/")))
@@ -76,10 +76,10 @@ def findings_hash(
 
 def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
     """The parts that pieces print from and that are only computed where somebody asks for them."""
-    asked, found = opened_stages(study, results.stages), []
+    stated, found = opened_stages(study, results.stages), []
     for key in dict.fromkeys(key for piece in pieces for key in piece.parts):
         name, _, part = key.partition("/")
-        if name in asked and results.offer(study, name, part):
+        if name in stated and results.offer(study, name, part):
             found.append(key)
     return found
 
@@ -177,8 +177,8 @@ class Gathering:
         self, study: Study, views: Sequence[ReportedView], progress: ProgressCallback
     ) -> Gathered:
         results, found = self.results, Gathered()
-        asked = opened_stages(study, results.stages)
-        for stage in (one for one in results.stages if one.name in asked):
+        stated = opened_stages(study, results.stages)
+        for stage in (one for one in results.stages if one.name in stated):
             progress(f"computing {stage.title}", 0.3)
             request = _of(results, study, stage.name)
             found[stage.name] = results.now(study, request, progress, 0.3).result
@@ -219,10 +219,10 @@ def reported_copy(study: Study, letter: str) -> Study:
         return study
     body = statement.showing(kept.model).model_dump(mode="json")
     others = tuple(a for a in study.snapshot.analyses if a.id != shown.id)
-    told = replace(shown, id=None, body=body)
+    text = replace(shown, id=None, body=body)
     return replace(
         study,
-        snapshot=replace(study.snapshot, analyses=(told, *others)),
+        snapshot=replace(study.snapshot, analyses=(text, *others)),
         looked_at=tuple(a for a in study.looked_at if a.id != shown.id),
     )
 

@@ -37,12 +37,12 @@ def ledger_text(ledger: LedgerReading) -> str:
     """A line for each: what happened, and the rows left."""
     lines = ledger_lines(ledger)
     wide = max(len(f"{formatting.grouped(left)}") for _, left in lines)
-    said = [f"{formatting.grouped(left):>{wide}}  {words}" for words, left in lines]
+    rows = [f"{formatting.grouped(left):>{wide}}  {words}" for words, left in lines]
     if ledger.ended_early:
-        said.append(
+        rows.append(
             f"{'':>{wide}}  ({formatting.grouped(ledger.ended_early)} rows followed less long, by decision)"
         )
-    return f"{TITLE}\n" + "\n".join(said) + "\n"
+    return f"{TITLE}\n" + "\n".join(rows) + "\n"
 
 
 def ledger_svg(ledger: LedgerReading) -> str:

@@ -150,4 +150,4 @@ def _origins(raw: Table, steps: Sequence[Step]) -> dict[str, str]:
                 if not table.has(column.name):
                     found[column.name] = [f"made by step {k}: {effect.name}"]
         table = after
-    return {name: "; ".join(said) for name, said in found.items()}
+    return {name: "; ".join(text) for name, text in found.items()}

@@ -112,22 +112,22 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
     )
 
 
-def _words(said: EditableText) -> WordsReading:
+def _words(words: EditableText) -> WordsReading:
     return WordsReading(
-        key=said.key,
-        text=said.text,
-        made=said.made,
-        edited=said.edited,
-        doubt=_doubt(said),
+        key=words.key,
+        text=words.text,
+        made=words.made,
+        edited=words.edited,
+        doubt=_doubt(words),
         sentences=[],
     )
 
 
-def _doubt(said: EditableText) -> str:
-    if said.changed:
-        numbers = formatting.listed(list(said.changed))
+def _doubt(text: EditableText) -> str:
+    if text.changed:
+        numbers = formatting.listed(list(text.changed))
         return f"The results no longer say {numbers}, which these words quote."
-    if said.otherwise:
+    if text.otherwise:
         return "The results are worded otherwise since these words were written."
     return ""
 

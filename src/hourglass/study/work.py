@@ -27,7 +27,7 @@ def _nothing(found: Any) -> None:
 
 
 class TaskHandle(Protocol):
-    """Told the progress of a task, and knows whether it is still wanted."""
+    """Takes the progress of a task, and knows whether the task is cancelled."""
 
     def progress(self, what: str, share: float) -> None:
         """The :class:`ProgressCallback` of the task."""

@@ -11,7 +11,7 @@ import { ChoiceStrip } from "./ChoiceStrip";
 
 const act = (label: string, terms: string[], of: object = {}) => ({
   label,
-  asks: "",
+  question: "",
   field: "",
   statement: { stage: "model", version: 4, terms },
   ...of,
@@ -33,7 +33,7 @@ const CHOICES = {
       words: "drops, age",
       chosen: false,
       opens: act("B", ["drops", "age"]),
-      acts: [act("Drop it", [], { asks: "Why?", field: "kept.1.note" })],
+      acts: [act("Drop it", [], { question: "Why?", field: "kept.1.note" })],
     },
   ],
   offers: [act("Keep this model", ["kept"])],
@@ -50,7 +50,7 @@ test("a choice puts the statement that it comes with", async () => {
   expect(heard[0]?.body).toMatchObject({ terms: ["drops", "age"] });
 });
 
-test("what asks why puts the answer where it belongs", async () => {
+test("what question why puts the answer where it belongs", async () => {
   const heard = serverThat({ [PUT]: () => new Response(null, { status: 204 }) });
   const { user } = shown(<ChoiceStrip study="s" choices={CHOICES} />);
   await user.click(screen.getByRole("button", { name: "More for B: drops, age" }));

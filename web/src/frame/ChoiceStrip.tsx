@@ -14,7 +14,7 @@ export function ChoiceStrip({ study, choices }: { study: string; choices: Choice
   const put = useStatement(study);
   const [asking, setAsking] = useState<ChoiceAct | null>(null);
   const act = (one: ChoiceAct) =>
-    one.asks ? setAsking(one) : put.mutate(one.statement as unknown as Statement);
+    one.question ? setAsking(one) : put.mutate(one.statement as unknown as Statement);
   if (!choices.items.length && !choices.offers.length) return null;
   return (
     <nav className="choice-strip" aria-label={choices.label}>
@@ -33,7 +33,7 @@ export function ChoiceStrip({ study, choices }: { study: string; choices: Choice
       {asking ? (
         <AskWords
           title={asking.label}
-          question={asking.asks}
+          question={asking.question}
           act="Apply"
           busy={put.isPending}
           error={put.error}

@@ -56,14 +56,14 @@ def applied_in_words(
     own: Cohort, model: HazardsModel, other: Cohort, found: Applied
 ) -> AppliedResult:
     """What is told of a model that was applied."""
-    said = model_words(model)
+    text = model_words(model)
     drawn = None
     if isinstance(found.calibration, Calibration):
         track = calibration_track(found.calibration, own.statement.unit, NOTE)
-        name = f"Calibration of {said} on other rows"
+        name = f"Calibration of {text} on other rows"
         drawn = over_follow_up(other, name, [track], None).model_copy(update={"time": None})
     return AppliedResult(
-        model=said,
+        model=text,
         time=found.time,
         sections=[_rows(found), *_tenths(found), differences(found.calibration)],
         figure=drawn,

@@ -26,12 +26,12 @@ def calibration_track(
     x = np.array([predicted for _, predicted, _ in tenths])
     y = np.array([seen.survival for _, _, seen in tenths])
     # A tenth of whom nobody is left has no interval.
-    told = [
+    shown = [
         (predicted, seen.lower, seen.upper)
         for _, predicted, seen in tenths
         if seen.lower is not None and seen.upper is not None
     ]
-    at, low, high = np.array(told, dtype=np.float64).reshape(-1, 3).T
+    at, low, high = np.array(shown, dtype=np.float64).reshape(-1, 3).T
     marks: list[AnyMark] = [
         Line(
             label="as predicted",

@@ -33,8 +33,8 @@ class OfTenth(FrozenModel):
     row: Annotated[int, Field(ge=1)]
 
 
-def _work(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTenth) -> Workings:
-    under = under_check(cohort, asked)
+def _work(cohort: Cohort, stated: Mapping[str, StageStatement], about: OfTenth) -> Workings:
+    under = under_check(cohort, stated)
     found = calibration_of(under)
     if isinstance(found, str):
         raise NoWorkingsError(found)

@@ -34,7 +34,7 @@ def check_figure(cohort: Cohort, answer: Answer, name: str) -> Figure | None:
 
 
 def course_track(
-    course: Course, residuals: EventResiduals, numbers: IntArray, verdict: Verdict, said: str
+    course: Course, residuals: EventResiduals, numbers: IntArray, verdict: Verdict, text: str
 ) -> Track:
     """The smooth with its band, the dots of single events, and the ratio of the model.
 
@@ -61,7 +61,7 @@ def course_track(
         title=course.name,
         subtitle=f"hazard ratio {course.about.comparison}",
         verdict=verdict,
-        verdict_words=said,
+        verdict_words=text,
         axis=Axis(low=ratio_of(low), high=ratio_of(high), form="ratio"),
         marks=[single_ratio, *smooth[:1], dots, *smooth[1:]],
         note=f"{formatting.count(outside, 'dots')} beyond the edges" if outside else "",

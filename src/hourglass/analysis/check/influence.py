@@ -73,11 +73,11 @@ def _moved(checked: Checked) -> tuple[FloatArray, IntArray]:
 def _verdict(checked: Checked, largest: float | Refused) -> WordedVerdict:
     if isinstance(largest, Refused):
         return not_weighed(largest)
-    said = f"{formatting.rounded(largest, 2)} standard errors"
+    text = f"{formatting.rounded(largest, 2)} standard errors"
     if largest < HALF:
-        return WordedVerdict("holds", f"nobody alone moves a coefficient by more than {said}")
+        return WordedVerdict("holds", f"nobody alone moves a coefficient by more than {text}")
     found: Verdict = "fails" if largest >= WHOLE else "in doubt"
-    return WordedVerdict(found, f"one alone moves a coefficient by {said}")
+    return WordedVerdict(found, f"one alone moves a coefficient by {text}")
 
 
 def _answer(checked: Checked, largest: float | Refused) -> Answer:
@@ -163,9 +163,9 @@ def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArra
         m = int(flat[0]) // errors.shape[1]
         chosen = _rows_of(checked, int(who[m]))
         if len(chosen) <= 1000:
-            said = "See what the ratios are without whoever moves one most."
+            text = "See what the ratios are without whoever moves one most."
             named = f"{together} {labels[who[m]]}" if together else ""
-            blocks.append(without_rows(checked.model_statement, chosen, said, named))
+            blocks.append(without_rows(checked.model_statement, chosen, text, named))
     return Section(id=SectionId.INFLUENCE, title=TITLE, blocks=blocks)
 
 

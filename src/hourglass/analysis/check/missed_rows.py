@@ -111,19 +111,19 @@ def _verdict(checked: Checked, weighed: MissedNumbers | Refused) -> WordedVerdic
         return WordedVerdict("unknown", "no residual is defined")
     beyond, expected = weighed.beyond, weighed.expected
     rows = formatting.count(int(beyond), checked.cohort.rows_are) if beyond else "none"
-    said = (
+    text = (
         f"{rows} beyond ±{FAR:g}, where about {formatting.rounded(expected, 1)} would be expected"
     )
     found = verdict(chance_of_at_least(beyond, expected))
     if found == "holds" and weighed.any_very_far:
         found = "in doubt"
-    return WordedVerdict(found, said)
+    return WordedVerdict(found, text)
 
 
 def _answer(checked: Checked, weighed: MissedNumbers | Refused) -> Answer:
     residual = RESIDUALS[checked.statement.residual]
     y = residual.of(checked)
-    x, across, said = _against(checked)
+    x, across, text = _against(checked)
     deviance = checked.statement.residual == "deviance"
     lines = [Rule(label="as expected", at=0)]
     bottom, top = _domain(y)
@@ -137,7 +137,7 @@ def _answer(checked: Checked, weighed: MissedNumbers | Refused) -> Answer:
     track = Track(
         id="residuals",
         title=residual.title,
-        subtitle=f"against {said}",
+        subtitle=f"against {text}",
         axis=Axis(low=bottom, high=top, form="number", signed=deviance),
         across=across,
         height="room",
@@ -211,8 +211,8 @@ def _farthest(checked: Checked) -> Section:
     ]
     if order.size and far[order[0]] > FAR:
         row = int(checked.row[order[0]])
-        said = "See what the ratios are without the row that the model misses most. It stays in the study."
-        blocks.append(without_rows(checked.model_statement, [row], said))
+        text = "See what the ratios are without the row that the model misses most. It stays in the study."
+        blocks.append(without_rows(checked.model_statement, [row], text))
     return Section(id=SectionId.FARTHEST, title=TITLE, blocks=blocks)
 
 

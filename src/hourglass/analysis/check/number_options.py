@@ -6,9 +6,9 @@ from hourglass.analysis.shared.sentence import Option
 from hourglass.cohort.followup import Cohort
 
 
-def number_options(cohort: Cohort, asked: ModelStatement, field: str, chosen: str) -> list[Option]:
+def number_options(cohort: Cohort, stated: ModelStatement, field: str, chosen: str) -> list[Option]:
     """Every number of the table; whether it is a term of the model is told."""
-    within = {t.column for t in asked.terms}
+    within = {t.column for t in stated.terms}
     return [
         Option(
             label=name,

@@ -35,9 +35,9 @@ def without_rows(
     """An offer to fit the model without some rows, by what they are called together or one by one."""
     left_out = tuple(sorted({*model_statement.left_out, *rows}))
     model = model_statement.hazards_model.model_copy(update={"left_out": left_out})
-    told = named or f"{'row' if len(rows) == 1 else 'rows'} {_listed(rows)}"
+    shown = named or f"{'row' if len(rows) == 1 else 'rows'} {_listed(rows)}"
     return trying(
-        model_statement, model, sentence, f"Fit without {told}", f"without {told}, tried in Check"
+        model_statement, model, sentence, f"Fit without {shown}", f"without {shown}, tried in Check"
     )
 
 

@@ -42,7 +42,7 @@ def reading_time(cohort: Cohort, statement: CheckStatement) -> float:
 
 
 def _sentence_parts(
-    cohort: Cohort, asked: ModelStatement, statement: CheckStatement
+    cohort: Cohort, stated: ModelStatement, statement: CheckStatement
 ) -> list[str | Slot]:
     at = formatting.plain(reading_time(cohort, statement))
     unit = cohort.statement.unit
@@ -60,11 +60,11 @@ def _verdict(checked: Checked, found: Concordance | Refused) -> WordedVerdict:
         return not_weighed(found)
     if found.value is None:
         return WordedVerdict("unknown", found.blank or "no pair can be compared")
-    said = f"concordance {in_figures(found)}"
+    text = f"concordance {in_figures(found)}"
     low = found.value - normal_quantile(0.95) * (found.standard_error or 0.0)
     if low > 0.5:
-        return WordedVerdict("holds", said)
-    return WordedVerdict("in doubt", f"{said}: chance would do as well")
+        return WordedVerdict("holds", text)
+    return WordedVerdict("in doubt", f"{text}: chance would do as well")
 
 
 def _answer(checked: Checked, found: Concordance | Refused) -> Answer:

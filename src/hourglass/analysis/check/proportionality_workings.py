@@ -133,12 +133,12 @@ def _require(under: Checked, column: int) -> None:
         raise NoWorkingsError("there is no such coefficient in the model")
 
 
-def _scaled(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfResidual) -> Workings:
-    return scaled_workings(under_check(cohort, asked), about.row, about.column)
+def _scaled(cohort: Cohort, stated: Mapping[str, StageStatement], about: OfResidual) -> Workings:
+    return scaled_workings(under_check(cohort, stated), about.row, about.column)
 
 
-def _test(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfTest) -> Workings:
-    return test_workings(under_check(cohort, asked), about.column)
+def _test(cohort: Cohort, stated: Mapping[str, StageStatement], about: OfTest) -> Workings:
+    return test_workings(under_check(cohort, stated), about.column)
 
 
 SCALED = ExplainedNumber("scaled-residual", OfResidual, _scaled)

@@ -67,11 +67,11 @@ def over_time(checked: Checked, found: OverTimeNumbers) -> OverTime:
     """The test of every term, and how far its ratio moves."""
     design = checked.fitted.design
     terms, offered = [], list[Action]()
-    for k, told in enumerate(term_verdicts(design, found.tested)):
+    for k, shown in enumerate(term_verdicts(design, found.tested)):
         own = [one for one in found.courses if design.columns[one.column].term == k]
-        term = _term(checked, told, own, found.tested, k)
+        term = _term(checked, shown, own, found.tested, k)
         terms.append(term)
-        if doubtful(told.verdict):
+        if doubtful(shown.verdict):
             category = design.stated_terms[k].against_reference
             offered += remedies(checked.cohort, checked.model_statement, k, term, category=category)
     together = chi_squared_reading("all together", found.tested.together)
@@ -86,8 +86,8 @@ def _tracks(checked: Checked, found: OverTimeNumbers) -> list[Track]:
     for one in found.courses:
         test = found.tested.column[one.column]
         single = verdict(test.p)
-        said = _said(single, course(one.smooth), test.blank)
-        tracks.append(course_track(one, residuals, numbers, single, said))
+        text = _said(single, course(one.smooth), test.blank)
+        tracks.append(course_track(one, residuals, numbers, single, text))
     return tracks
 
 
@@ -117,12 +117,12 @@ def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
     eighth, unit = smooth.y.size // 8, checked.fitted.design.stated_terms[k].ratio_unit
     early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
     at_first, at_last = formatting.ratios(ratio_of(early), ratio_of(late))
-    said = f"{at_first} early, {at_last} late"
+    text = f"{at_first} early, {at_last} late"
     if doubtful(found) and abs(early - late) < np.log(SMALL):
-        return f"{said}: a small change, seen because events are many"
+        return f"{text}: a small change, seen because events are many"
     if not doubtful(found) and checked.fitted.fit.events < FEW:
-        return f"{said}; {checked.fitted.fit.events} events seldom show a change"
-    return said
+        return f"{text}; {checked.fitted.fit.events} events seldom show a change"
+    return text
 
 
 def _p(test: Test) -> float:
@@ -139,10 +139,10 @@ def _said(found: Verdict, move: str, blank: str | None) -> str:
 def _verdict(checked: Checked, computed: OverTimeNumbers) -> WordedVerdict:
     found = over_time(checked, computed)
     against = [t.verdict for t in found.terms if doubtful(t.verdict)]
-    said = "no ratio in doubt"
+    text = "no ratio in doubt"
     if against:
-        said = f"{failed_or_doubted(against)}, of {formatting.count(len(found.terms), 'terms')}"
-    return WordedVerdict(found.verdict, said)
+        text = f"{failed_or_doubted(against)}, of {formatting.count(len(found.terms), 'terms')}"
+    return WordedVerdict(found.verdict, text)
 
 
 def _answer(checked: Checked, computed: OverTimeNumbers) -> Answer:

@@ -91,7 +91,7 @@ def _residuals(checked: Checked, name: str) -> Track:
     """Martingale residuals of the model without the number, against it, with their smooth."""
     column = checked.cohort.table.column(name)
     assert isinstance(column, NumberColumn)
-    martingale, said = _without(checked, name)
+    martingale, text = _without(checked, name)
     values = column.values[checked.place]
     known = np.isfinite(values) & np.isfinite(martingale)
     x, y, copies = values[known], martingale[known], checked.by_subject.copies[known]
@@ -116,7 +116,7 @@ def _residuals(checked: Checked, name: str) -> Track:
     return Track(
         id="martingale",
         title="Martingale residuals",
-        subtitle=said,
+        subtitle=text,
         axis=Axis(low=min(bottom, -1.0), high=1.08, form="number", signed=True),
         across=Axis(
             low=low,

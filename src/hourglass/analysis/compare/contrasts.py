@@ -195,18 +195,20 @@ def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
     )
     at = formatting.stated_time(margin.at, cohort.unit)
     if apart.estimate is None or apart.lower is None or apart.upper is None:
-        said = f"Nothing can be said at {at}: {apart.blank}."
+        words = f"Nothing can be said at {at}: {apart.blank}."
     else:
         limits = formatting.interval(formatting.points(apart.lower), formatting.points(apart.upper))
-        told = (
+        shown = (
             f"At {at} {found.contrasted} less {found.reference} is "
             f"{formatting.points(apart.estimate)} points ({found.form.ci} {limits})."
         )
         size = formatting.points(-margin.size)
         if apart.lower > -margin.size:
-            said = f"{told} The interval lies above the margin of {size}: not worse by that margin."
+            words = (
+                f"{shown} The interval lies above the margin of {size}: not worse by that margin."
+            )
         elif apart.upper < -margin.size:
-            said = f"{told} The interval lies below the margin of {size}: worse by more than the margin."
+            words = f"{shown} The interval lies below the margin of {size}: worse by more than the margin."
         else:
-            said = f"{told} The interval holds the margin of {size}: “not worse” is not shown."
-    return Section(id=SectionId.MARGIN, title="Margin", blocks=[Words(text=said)])
+            words = f"{shown} The interval holds the margin of {size}: “not worse” is not shown."
+    return Section(id=SectionId.MARGIN, title="Margin", blocks=[Words(text=words)])

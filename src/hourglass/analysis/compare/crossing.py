@@ -29,7 +29,7 @@ def crossed_curves(found: Comparison) -> Crossed | None:
 
 
 def crossing_section(
-    cohort: CohortSummary, found: Comparison, crossed: Crossed | None, asked: EstimateStatement
+    cohort: CohortSummary, found: Comparison, crossed: Crossed | None, stated: EstimateStatement
 ) -> Section | None:
     """The differences on either side of the crossing, and the way to what answers; None where none cross."""
     if crossed is None:
@@ -42,16 +42,16 @@ def crossing_section(
         keys=["time", "difference", "interval", "p"],
         rows=[_side(cohort, found, t) for t in sides],
     )
-    times = tuple(sorted({*asked.times, *sides}))
+    times = tuple(sorted({*stated.times, *sides}))
     at = formatting.listed(formatting.times_apart(sides, cohort.decimals))
     action = Action(
         sentence=f"Read all curves at {at} {cohort.unit} too.",
         label="Add these times in Estimate",
         do="state",
         stage="estimate",
-        statement=asked.model_copy(update={"times": times}).model_dump(mode="json"),
+        statement=stated.model_copy(update={"times": times}).model_dump(mode="json"),
     )
-    blocks = [table, quiet(THEN), *([action] if times != asked.times else [])]
+    blocks = [table, quiet(THEN), *([action] if times != stated.times else [])]
     return Section(id=SectionId.CROSSING, title=title, place="main", blocks=blocks)
 
 

@@ -99,8 +99,8 @@ def _incidence(cohort: Cohort, found: Comparison) -> list[Track]:
     """With competing events, the cumulative incidence by group is offered."""
     if not cohort.competing:
         return []
-    asked = EstimateStatement(by=found.groups.column, confidence=found.form.confidence)
-    return incidence_tracks(Estimated(cohort, asked, found.curves), cause_names(cohort))
+    stated = EstimateStatement(by=found.groups.column, confidence=found.form.confidence)
+    return incidence_tracks(Estimated(cohort, stated, found.curves), cause_names(cohort))
 
 
 def _difference(found: Comparison, apart: CurveDifference) -> Track:

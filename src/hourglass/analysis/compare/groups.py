@@ -141,8 +141,8 @@ def comparison(
 
 def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
     """The pairs of groups that are asked for, tested; none where none are."""
-    asked, groups = found.statement, len(found.groups.labels)
-    if asked.pairs == "none" or groups < FEWEST_FOR_PAIRS:
+    stated, groups = found.statement, len(found.groups.labels)
+    if stated.pairs == "none" or groups < FEWEST_FOR_PAIRS:
         return ()
     return pairs(
         found.data,
@@ -150,8 +150,8 @@ def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
         groups,
         found.weight,
         found.stratum,
-        reference=0 if asked.pairs == "reference" else None,
-        adjustment=ADJUSTMENTS[asked.adjustment].method,
+        reference=0 if stated.pairs == "reference" else None,
+        adjustment=ADJUSTMENTS[stated.adjustment].method,
     )
 
 

@@ -59,12 +59,12 @@ def _statistic(labels: Sequence[str], tested: LogRank, *, weighted: bool) -> lis
     test = tested.test
     if test.statistic is None:
         return [f"There is no statistic: {test.blank}."]
-    told = f"{digits(test.statistic)}, {formatting.count(test.df, 'degrees')} of freedom, "
-    told += formatting.exact_p(test.p)
+    shown = f"{digits(test.statistic)}, {formatting.count(test.df, 'degrees')} of freedom, "
+    shown += formatting.exact_p(test.p)
     if len(labels) == 2:
         u = "U" if weighted else "(O − E)"
         return [
-            f"χ² = {u}² / V = {squared(tested.excess[0])} / {digits(tested.variance[0, 0])} = {told}"
+            f"χ² = {u}² / V = {squared(tested.excess[0])} / {digits(tested.variance[0, 0])} = {shown}"
         ]
     meant = "U as above" if weighted else "U = observed − expected"
     return [
@@ -73,7 +73,7 @@ def _statistic(labels: Sequence[str], tested: LogRank, *, weighted: bool) -> lis
             f"V of {label}: " + ", ".join(digits(v) for v in tested.variance[g])
             for g, label in enumerate(labels)
         ),
-        f"χ² = {told}",
+        f"χ² = {shown}",
     ]
 
 

@@ -76,10 +76,10 @@ def pair_workings(found: Comparison, a: int, b: int) -> Workings:
 
 def _adjusted(found: Comparison, pair: Pair) -> str:
     labels = found.groups.labels
-    told = (
+    shown = (
         pair.test.blank if pair.p is None else f"{digits(pair.test.p)}, adjusted {digits(pair.p)}"
     )
-    return f"{labels[pair.a]} and {labels[pair.b]}: {told}"
+    return f"{labels[pair.a]} and {labels[pair.b]}: {shown}"
 
 
 def combined_workings(found: Comparison) -> Workings:
@@ -90,23 +90,23 @@ def combined_workings(found: Comparison) -> Workings:
     """
     if len(found.groups.labels) != 2:
         raise NoWorkingsError("several weights at once are for two groups")
-    told = combined(found.data, found.code, found.stratum)
-    if told.largest is None or told.p is None:
-        raise NoWorkingsError(told.blank or "there is no test")
-    names = [weight.key for weight in told.weights]
+    shown = combined(found.data, found.code, found.stratum)
+    if shown.largest is None or shown.p is None:
+        raise NoWorkingsError(shown.blank or "there is no test")
+    names = [weight.key for weight in shown.weights]
     return Workings(
-        title=f"By the largest of {len(names)} weights: {formatting.p_phrase(told.p)}",
+        title=f"By the largest of {len(names)} weights: {formatting.p_phrase(shown.p)}",
         formula=(
             "W = S(t−) ^ early × (1 − S(t−)) ^ late, Z = Σ W (observed − expected) / √Σ W² v",
-            f"largest |Z| = {digits(told.largest)}",
+            f"largest |Z| = {digits(shown.largest)}",
             "p = the chance that a normal vector with these correlations has a component so far from 0 "
-            f"= {digits(told.p)}",
+            f"= {digits(shown.p)}",
         ),
         columns=(
             WordColumn("weight", "weight", np.arange(len(names)), tuple(names)),
-            decimal("z", "Z", np.array(told.z)),
+            decimal("z", "Z", np.array(shown.z)),
             *(
-                decimal(f"correlation_{k + 1}", f"correlation with {name}", told.correlation[:, k])
+                decimal(f"correlation_{k + 1}", f"correlation with {name}", shown.correlation[:, k])
                 for k, name in enumerate(names)
             ),
         ),
@@ -123,10 +123,10 @@ def gray_workings(found: Comparison) -> Workings:
     """
     labels = found.groups.labels
     try:
-        told = gray_test(found.data, found.code, len(labels))
+        shown = gray_test(found.data, found.code, len(labels))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
-    test = told.test
+    test = shown.test
     if test.p is None:
         raise NoWorkingsError(test.blank or "there is no test")
     return Workings(
@@ -135,23 +135,25 @@ def gray_workings(found: Comparison) -> Workings:
             "expected in a group at a time = d × its share of Σ h (1 − F(t−)), h = n / S(t−), with d the "
             "events of the cause, n at risk, S free of all causes and F the group's incidence before it",
             *(
-                f"{label}: observed {digits(float(told.observed[g].sum()))} − expected "
-                f"{digits(float(told.expected[g].sum()))} = {digits(float(told.excess[g]))}"
+                f"{label}: observed {digits(float(shown.observed[g].sum()))} − expected "
+                f"{digits(float(shown.expected[g].sum()))} = {digits(float(shown.excess[g]))}"
                 for g, label in enumerate(labels)
             ),
             "covariance of these: "
-            + "; ".join(", ".join(digits(float(v)) for v in row) for row in told.variance),
+            + "; ".join(", ".join(digits(float(v)) for v in row) for row in shown.variance),
             f"χ² = zᵀ V⁻ z = {digits(test.statistic)}, {formatting.count(test.df, 'degrees')} of freedom, "
             f"{formatting.exact_p(test.p)}",
         ),
         columns=(
-            decimal("time", "time", told.time, subjects_of(None)),
+            decimal("time", "time", shown.time, subjects_of(None)),
             *(
                 column
                 for g, label in enumerate(labels)
                 for column in (
-                    whole(f"events_{g + 1}", f"events, {label}", told.observed[g].astype(np.int64)),
-                    decimal(f"expected_{g + 1}", f"expected, {label}", told.expected[g]),
+                    whole(
+                        f"events_{g + 1}", f"events, {label}", shown.observed[g].astype(np.int64)
+                    ),
+                    decimal(f"expected_{g + 1}", f"expected, {label}", shown.expected[g]),
                 )
             ),
         ),

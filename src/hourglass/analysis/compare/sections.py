@@ -55,7 +55,7 @@ def compare_sections(
     numbers: CompareNumbers,
     apart: CurveDifference,
     read: list[CurveReading],
-    asked: EstimateStatement,
+    stated: EstimateStatement,
     crossed: Crossed | None,
 ) -> list[Section]:
     """At the sand line, the whole follow-up, the test; under the figure all other contrasts.
@@ -64,9 +64,9 @@ def compare_sections(
     """
     weight = WEIGHTS[found.statement.weight]
     timed = at_the_sand_line(
-        found.curves, cohort.rows_are, chosen_times(asked), events=False, grouped=True
+        found.curves, cohort.rows_are, chosen_times(stated), events=False, grouped=True
     )
-    means = Means(found.curves, found.form.confidence, asked.limit)
+    means = Means(found.curves, found.form.confidence, stated.limit)
     sections = [
         Section(id=SectionId.AT_TIME, blocks=[_with_difference(timed, found, apart)]),
         Section(
@@ -77,12 +77,12 @@ def compare_sections(
         Section(id=SectionId.THRESHOLD, title=TITLE, place="main", part="threshold")
         if split_by_one(rows, found.statement)
         else None,
-        crossing_section(cohort, found, crossed, asked),
+        crossing_section(cohort, found, crossed, stated),
         incidence_section(rows, found, numbers.gray),
         pairs_section(found, numbers.pairs),
         Section(id=SectionId.WEIGHTS, title=WEIGHTS_TITLE, place="main", part="weights"),
         mean_section(cohort, means, "main"),
-        chosen_times_section(cohort, found, asked.times),
+        chosen_times_section(cohort, found, stated.times),
         rates_section(cohort, found),
         Section(id=SectionId.MEDIANS, title="Ratio of medians", place="main", part="medians"),
     ]

@@ -157,14 +157,17 @@ def _within_slot(cohort: Cohort, statement: CompareStatement) -> Slot:
 
 def _ordered_slot(statement: CompareStatement, groups: Groups) -> Slot:
     scores = statement.scores or tuple(range(1, len(groups.labels) + 1))
-    told = ", ".join(formatting.plain(float(s)) for s in scores)
+    shown = ", ".join(formatting.plain(float(s)) for s in scores)
     return Slot(
         id="ordered",
-        label=f"in order with scores {told}" if statement.ordered else "Add an order",
+        label=f"in order with scores {shown}" if statement.ordered else "Add an order",
         title="Order of the groups",
         state="filled" if statement.ordered else "add",
         entry=Entry(
-            kind="scores", field="scores", label=f"Scores of {', '.join(groups.labels)}", value=told
+            kind="scores",
+            field="scores",
+            label=f"Scores of {', '.join(groups.labels)}",
+            value=shown,
         )
         if statement.ordered
         else None,

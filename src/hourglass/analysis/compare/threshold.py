@@ -88,13 +88,13 @@ def thresholds_part(
         ],
     )
     cuts = formatting.count(profile.cut.size, "thresholds")
-    said = quiet(
+    sentences = quiet(
         f"{name} at each of {cuts} that leave a tenth of the subjects and 5 events on each side. The p of "
         f"the largest: how often {groups.column}, moved among the subjects "
         f"{formatting.grouped(PERMUTATIONS)} times (seed {statement.seed}), reaches it by chance."
         f"{tried_in_words(statement)}"
     )
-    return Thresholds(sections=[_section(table, said)])
+    return Thresholds(sections=[_section(table, sentences)])
 
 
 def tried_in_words(statement: CompareStatement) -> str:

@@ -52,12 +52,12 @@ class OfPair(FrozenModel):
     b: Annotated[int, Field(ge=0)]
 
 
-def _compared(cohort: Cohort, asked: Statements) -> Comparison:
-    statement = statement_of(asked, CompareStatement)
+def _compared(cohort: Cohort, stated: Statements) -> Comparison:
+    statement = statement_of(stated, CompareStatement)
     if statement.by is None or statement.each:
         raise NoWorkingsError("no groups are compared")
     try:
-        return comparison(cohort, statement, study_form(asked))
+        return comparison(cohort, statement, study_form(stated))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
 
@@ -78,40 +78,40 @@ def _screened(cohort: Cohort, stated: Statements, about: OfVariable) -> Workings
     return workings_of_groups([one.labels[k] for k in there], one.name, tested, weight)
 
 
-def _curves(cohort: Cohort, asked: Statements) -> WorkedCurves:
-    found = _compared(cohort, asked)
-    limit = statement_of(asked, EstimateStatement).limit
+def _curves(cohort: Cohort, stated: Statements) -> WorkedCurves:
+    found = _compared(cohort, stated)
+    limit = statement_of(stated, EstimateStatement).limit
     code = np.full(found.rows.size, -1, dtype=np.int64)
     code[found.rows] = found.code
     until = Means(found.curves, found.form.confidence, limit).limit
     return WorkedCurves(cohort, found.curves, code, until, found.statement.seed)
 
 
-def _log_rank(cohort: Cohort, asked: Statements, about: OfWeight) -> Workings:
-    found = _compared(cohort, asked)
+def _log_rank(cohort: Cohort, stated: Statements, about: OfWeight) -> Workings:
+    found = _compared(cohort, stated)
     if about.weight is not None:
         return weight_workings(found, about.weight)
     return log_rank_workings(found, WEIGHTS[found.statement.weight])
 
 
-def _trend(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
-    return trend_workings(_compared(cohort, asked))
+def _trend(cohort: Cohort, stated: Statements, about: Nothing) -> Workings:
+    return trend_workings(_compared(cohort, stated))
 
 
-def _thresholds(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
-    return threshold_workings(cohort, _compared(cohort, asked))
+def _thresholds(cohort: Cohort, stated: Statements, about: Nothing) -> Workings:
+    return threshold_workings(cohort, _compared(cohort, stated))
 
 
-def _pair(cohort: Cohort, asked: Statements, about: OfPair) -> Workings:
-    return pair_workings(_compared(cohort, asked), about.a, about.b)
+def _pair(cohort: Cohort, stated: Statements, about: OfPair) -> Workings:
+    return pair_workings(_compared(cohort, stated), about.a, about.b)
 
 
-def _combined(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
-    return combined_workings(_compared(cohort, asked))
+def _combined(cohort: Cohort, stated: Statements, about: Nothing) -> Workings:
+    return combined_workings(_compared(cohort, stated))
 
 
-def _gray(cohort: Cohort, asked: Statements, about: Nothing) -> Workings:
-    return gray_workings(_compared(cohort, asked))
+def _gray(cohort: Cohort, stated: Statements, about: Nothing) -> Workings:
+    return gray_workings(_compared(cohort, stated))
 
 
 WORKINGS = (

@@ -251,10 +251,10 @@ def _smooth_hazard(found: Estimated) -> list[Track]:
         lines.append(
             Line(label=curve.label, tone=curve.tone, x=at, y=smooth.value, step=False, named=True)
         )
-    told, handles = "", list[Handle]()
+    text, handles = "", list[Handle]()
     if width is not None:
         shown = formatting.computed_time(width, found.cohort.decimals)
-        told = f"Smoothed over {shown} {unit} to either side; what is drawn depends on that choice."
+        text = f"Smoothed over {shown} {unit} to either side; what is drawn depends on that choice."
         handles.append(Handle(label="bandwidth", at=width, field="bandwidth"))
     return [
         Track(
@@ -265,7 +265,7 @@ def _smooth_hazard(found: Estimated) -> list[Track]:
             shown=False,
             marks=lines,
             handles=handles,
-            note=f"{why}{told}",
+            note=f"{why}{text}",
         )
     ]
 

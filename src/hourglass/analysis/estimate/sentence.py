@@ -16,13 +16,13 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
     unit = cohort.statement.unit
     groups = group_slots(cohort, statement, _by_slot(cohort, statement))
     optional = (*groups.optional, _start(statement, unit), _limit(statement, unit))
-    said = {slot.id: slot for slot in optional if slot.state == "filled"}
+    filled = {slot.id: slot for slot in optional if slot.state == "filled"}
     parts: list[str | Slot] = [
         f"Estimate the share of {cohort.rows_are} free of {cohort.statement.event_name}, for ",
         *groups.parts,
     ]
-    if "start" in said:
-        parts += [", given survival to ", said["start"], f" {unit}"]
+    if "start" in filled:
+        parts += [", given survival to ", filled["start"], f" {unit}"]
     parts += [
         ", with ",
         *_intervals(statement),
@@ -32,10 +32,10 @@ def estimate_sentence(cohort: Cohort, statement: EstimateStatement) -> Sentence:
         times_slot(statement.times, unit),
         *([f" {unit}"] if statement.times else []),
     ]
-    if "limit" in said:
-        parts += [", restricted mean survival time to ", said["limit"], f" {unit}"]
+    if "limit" in filled:
+        parts += [", restricted mean survival time to ", filled["limit"], f" {unit}"]
     parts.append(".")
-    for slot in (*(slot for slot in optional if slot.id not in said), _ignoring(statement)):
+    for slot in (*(slot for slot in optional if slot.id not in filled), _ignoring(statement)):
         parts += [" ", slot]
     return sentence(*parts)
 

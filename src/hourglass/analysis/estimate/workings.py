@@ -12,9 +12,9 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.errors import NotEstimableError
 
 
-def _curves(cohort: Cohort, asked: Statements) -> WorkedCurves:
+def _curves(cohort: Cohort, stated: Statements) -> WorkedCurves:
     try:
-        found = estimated(cohort, statement_of(asked, EstimateStatement))
+        found = estimated(cohort, statement_of(stated, EstimateStatement))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
     everyone = np.zeros(cohort.follow_up.exit.size, dtype=np.int64)

@@ -17,13 +17,13 @@ def beyond_slots(cohort: Cohort, statement: ModelStatement) -> tuple[list[str | 
     """What is asked in a second sentence, and what may be added to it."""
     if not statement.terms:
         return [], []
-    said: list[str | Slot] = []
+    parts: list[str | Slot] = []
     optional: list[Slot] = []
     if statement.profiles:
-        said.append(" Predicted for ")
+        parts.append(" Predicted for ")
         for k in range(len(statement.profiles)):
-            said += [" and for " if k else "", _profile_slot(cohort, statement, k)]
-        said += [
+            parts += [" and for " if k else "", _profile_slot(cohort, statement, k)]
+        parts += [
             ", read at ",
             times_slot(reading_times(cohort, statement), cohort.statement.unit),
             ".",
@@ -42,8 +42,8 @@ def beyond_slots(cohort: Cohort, statement: ModelStatement) -> tuple[list[str | 
             if slot.options:
                 optional.append(slot)
         else:
-            said += [before, slot, "."]
-    return said, optional
+            parts += [before, slot, "."]
+    return parts, optional
 
 
 def _dumped(profiles: list[Profile]) -> JsonValue:

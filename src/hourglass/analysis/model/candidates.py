@@ -50,13 +50,13 @@ def candidates(
         if alone.fitted is None:
             rows.append([words(term.label), words(alone.blank, wordy=True)])
             continue
-        (told,) = alone.terms
-        for place, c in enumerate(told.coefficients):
+        (shown,) = alone.terms
+        for place, c in enumerate(shown.coefficients):
             both = together.terms[k].coefficients[place].adjusted if together.terms else None
             rows.append(
                 [
                     words(
-                        f"{term.column} {c.label}" if told.headed else term.column,
+                        f"{term.column} {c.label}" if shown.headed else term.column,
                         below=c.comparison,
                     ),
                     whole(alone.fitted.design.size),
@@ -71,10 +71,10 @@ def candidates(
         rows=rows,
     )
     fitted = together.fitted
-    said = f"Together: {together.blank}."
+    text = f"Together: {together.blank}."
     if fitted is not None:
-        said = f"{formatting.count(fitted.design.size, 'rows')} together."
-    about = [quiet(said), quiet(NOT_CHOSEN)]
+        text = f"{formatting.count(fitted.design.size, 'rows')} together."
+    about = [quiet(text), quiet(NOT_CHOSEN)]
     section = Section(
         id=SectionId.CANDIDATES, title=CANDIDATES, place="main", blocks=[table, *about]
     )
@@ -106,8 +106,8 @@ def causes(
                 cell = c.adjusted.cell()
                 lines.setdefault((name, c.comparison, term.label), {})[k] = cell
     rows: list[list[Cell]] = [
-        [words(name, below=told), *(of.get(k, words(formatting.BLANK)) for k in range(len(names)))]
-        for (name, told, _), of in lines.items()
+        [words(name, below=shown), *(of.get(k, words(formatting.BLANK)) for k in range(len(names)))]
+        for (name, shown, _), of in lines.items()
     ]
     events = [
         one.blank if one.fitted is None else formatting.count(one.fitted.plain.events, "events")
@@ -115,7 +115,7 @@ def causes(
     ]
     table = Table(
         label=CAUSES,
-        head=["", *(f"{name} ({told})" for name, told in zip(names, events, strict=True))],
+        head=["", *(f"{name} ({shown})" for name, shown in zip(names, events, strict=True))],
         keys=["term", *(f"ratio_{_key(name)}" for name in names)],
         rows=rows,
     )

@@ -51,13 +51,13 @@ def compared_ratios(cohort: Cohort, coded: Design, term: int) -> list[ComparedRa
         for within, factor in _moments(cohort, coded, term):
             label = "" if within and one.label == of.column else one.label
             weights = _weights(coded, term, one, factor)
-            told = replace(one, label=label, within=within)
+            shown = replace(one, label=label, within=within)
             if usual:
                 held = f"within {formatting.listed([partner.setting.within for partner in usual])}"
-                told = replace(one, within=held)
+                shown = replace(one, within=held)
                 for partner in usual:
                     partner.add_to(weights, one.values)
-            found.append(ComparedRatio(term, told, weights))
+            found.append(ComparedRatio(term, shown, weights))
     return found
 
 

@@ -71,10 +71,10 @@ def _track(cohort: Cohort, fitted: FittedModel, k: int, term: TermForm, confiden
     edge = np.clip(np.array([(beta - half).min(), (beta + half).max()]), -FARTHEST, FARTHEST)
     bottom, top = np.exp(np.minimum(edge[0], -0.3)), np.exp(np.maximum(edge[1], 0.3))
     lines = [np.exp(np.clip(v, -FARTHEST, FARTHEST)) for v in (beta, beta - half, beta + half)]
-    told = column.written(reference)
+    shown = column.written(reference)
     within = sample_quantiles(values, count.astype(np.int64), np.array([0.05, 0.95]))
     note = (
-        f"The hazard ratio of each value against {told}, with its "
+        f"The hazard ratio of each value against {shown}, with its "
         f"{formatting.level_percent(confidence)} interval. Nine tenths of the rows lie between "
         f"{column.written(float(within[0]))} and {column.written(float(within[1]))}."
     )
@@ -84,7 +84,7 @@ def _track(cohort: Cohort, fitted: FittedModel, k: int, term: TermForm, confiden
     return Track(
         id=f"{PREFIX}{term.column}",
         title=column_words(cohort.table, term.column),
-        subtitle=f"hazard ratio against {told}",
+        subtitle=f"hazard ratio against {shown}",
         axis=Axis(low=float(bottom), high=float(top), form="ratio"),
         across=Axis(low=low, high=high, form="number", label=axis_words(cohort, term.column)),
         grouped=False,
@@ -92,7 +92,9 @@ def _track(cohort: Cohort, fitted: FittedModel, k: int, term: TermForm, confiden
             Area(label="interval", x=x, low=lines[1], high=lines[2], step=False),
             Rule(label="the reference", at=1),
             Line(label="hazard ratio", x=x, y=lines[0], step=False),
-            Points(label=f"reference, {told}", glyph="ring", x=np.array([reference]), y=np.ones(1)),
+            Points(
+                label=f"reference, {shown}", glyph="ring", x=np.array([reference]), y=np.ones(1)
+            ),
         ],
         note=note,
     )

@@ -144,17 +144,17 @@ def _other_columns(
     rows: list[Row], there: list[RatioReading | None], letter: str
 ) -> list[TextColumn]:
     """The other model's ratio with its interval, and how far this one lies from it."""
-    told, changes = list[Cell | None](), list[Cell | None]()
+    shown, changes = list[Cell | None](), list[Cell | None]()
     for (_, c), other in zip(rows, there, strict=True):
         if c is None:
-            told.append(None)
+            shown.append(None)
             changes.append(None)
             continue
         there_is = other is not None and other.ratio is not None
-        told.append(words(other.worded if other is not None and there_is else formatting.BLANK))
+        shown.append(words(other.worded if other is not None and there_is else formatting.BLANK))
         changes.append(words(change(c.adjusted.ratio, other.ratio if other is not None else None)))
     return [
-        TextColumn(head=f"in {letter}", side="right", cells=told, share=17),
+        TextColumn(head=f"in {letter}", side="right", cells=shown, share=17),
         TextColumn(head="change", side="right", cells=changes, share=9),
     ]
 

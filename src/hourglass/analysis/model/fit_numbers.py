@@ -73,9 +73,9 @@ def _to_search(fitted: FittedModel) -> list[int]:
     """The coefficients whose limits are not those of a standard error."""
     if fitted.model.penalised:
         return [c for c, status in enumerate(fitted.fit.status) if status == "finite"]
-    asked, found = fitted.design.stated_terms, []
+    stated, found = fitted.design.stated_terms, []
     for c, status in enumerate(fitted.fit.status):
-        term = asked[fitted.design.columns[c].term]
+        term = stated[fitted.design.columns[c].term]
         alone = not term.several and not term.of_terms
         profiled = fitted.model.intervals == "profile" and status == "finite"
         if alone and (profiled or status in RUNNING):

@@ -2,19 +2,23 @@
 
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading, TermReading
-from hourglass.analysis.model.term_readings import Told
+from hourglass.analysis.model.term_readings import ComparedRatios
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.cohort.followup import Cohort
 
 
 def in_words(
-    cohort: Cohort, fitted: FittedModel, told: Told, terms: list[TermReading], confidence: float
+    cohort: Cohort,
+    fitted: FittedModel,
+    compared: ComparedRatios,
+    terms: list[TermReading],
+    confidence: float,
 ) -> list[str]:
     """The first ratio as a comparison of rates, then each of the others with its limits and p."""
     found = [
         (one.compared, c.adjusted)
-        for ratios, term in zip(told, terms, strict=True)
+        for ratios, term in zip(compared, terms, strict=True)
         for one, c in zip(ratios, term.coefficients, strict=True)
         if c.adjusted.ratio is not None
     ]

@@ -117,9 +117,9 @@ def _acts(
     return acts
 
 
-def _act(label: str, to: ModelStatement, asks: str = "", field: str = "") -> ChoiceAct:
+def _act(label: str, to: ModelStatement, question: str = "", field: str = "") -> ChoiceAct:
     body: dict[str, JsonValue] = to.model_dump(mode="json")
-    return ChoiceAct(label=label, statement=body, asks=asks, field=field)
+    return ChoiceAct(label=label, statement=body, question=question, field=field)
 
 
 def _note_field(statement: ModelStatement, letter: str) -> str:

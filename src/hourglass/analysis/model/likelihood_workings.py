@@ -212,19 +212,21 @@ def steps_workings(fitted: FittedModel) -> Workings:
     )
 
 
-def _fitted(cohort: Cohort, asked: Mapping[str, StageStatement]) -> FittedModel:
+def _fitted(cohort: Cohort, stated: Mapping[str, StageStatement]) -> FittedModel:
     try:
-        return fit_parted(cohort, statement_of(asked, ModelStatement).hazards_model)
+        return fit_parted(cohort, statement_of(stated, ModelStatement).hazards_model)
     except HourglassError as why:
         raise NoWorkingsError(str(why)) from None
 
 
-def _by_row(cohort: Cohort, asked: Mapping[str, StageStatement], about: AtCoefficients) -> Workings:
-    return by_row_workings(_fitted(cohort, asked), about.beta)
+def _by_row(
+    cohort: Cohort, stated: Mapping[str, StageStatement], about: AtCoefficients
+) -> Workings:
+    return by_row_workings(_fitted(cohort, stated), about.beta)
 
 
-def _steps(cohort: Cohort, asked: Mapping[str, StageStatement], about: Nothing) -> Workings:
-    return steps_workings(_fitted(cohort, asked))
+def _steps(cohort: Cohort, stated: Mapping[str, StageStatement], about: Nothing) -> Workings:
+    return steps_workings(_fitted(cohort, stated))
 
 
 WORKINGS = (

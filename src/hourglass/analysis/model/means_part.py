@@ -62,13 +62,13 @@ def _table(
     rows: list[list[Cell]] = []
     for k, tone in enumerate(tones_of_profiles(subjects, levels)):
         value, low, high = (float(v[k]) for v in (found.mean, found.lower, found.upper))
-        told = formatting.computed_time(value, decimals)
+        shown = formatting.computed_time(value, decimals)
         if np.isfinite([low, high]).all():
             limits = formatting.interval(
                 formatting.computed_time(low, decimals), formatting.computed_time(high, decimals)
             )
-            told = f"{told} ({limits})"
-        rows.append([words(subjects[k].label, tone=tone), estimate(told, value, low, high)])
+            shown = f"{shown} ({limits})"
+        rows.append([words(subjects[k].label, tone=tone), estimate(shown, value, low, high)])
     to = formatting.time(found.limit, cohort.decimals)
     head = ["", f"restricted mean to {to} {cohort.statement.unit} ({interval})"]
     return Table(label=TITLE, head=head, keys=["profile", "restricted_mean"], rows=rows)

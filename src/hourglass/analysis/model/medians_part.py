@@ -53,8 +53,8 @@ def medians_beside(
     statement = statement_of(statements, ModelStatement)
     fitted = fitted_again(cohort, statement.hazards_model, numbers.fit)
     form = study_form(statements).at_level(statement.confidence)
-    told, alone = ratios_of_terms(cohort, fitted), fitted_alone(fitted, numbers.alone)
-    terms = term_readings(fitted, told, form.confidence, alone)
+    shown, alone = ratios_of_terms(cohort, fitted), fitted_alone(fitted, numbers.alone)
+    terms = term_readings(fitted, shown, form.confidence, alone)
     data, _ = follow_up_of(cohort, statement.cause)
     rows = []
     for (k, place), inside in level_rows(cohort, fitted.design):
@@ -89,8 +89,8 @@ def _row(
 
 def _ratios(own: CoefficientReading | None, *, reference: bool) -> list[Cell]:
     if own is None:
-        said = "1 (reference)" if reference else "told within levels of others"
-        return [words(said), words(said)]
+        text = "1 (reference)" if reference else "told within levels of others"
+        return [words(text), words(text)]
     return [_ratio(own.alone), _ratio(own.adjusted)]
 
 

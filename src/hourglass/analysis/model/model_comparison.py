@@ -216,13 +216,13 @@ def _within(term: Term, model: HazardsModel) -> bool:
 def _other_rows(statement: ModelStatement, own: Design, other: ComparedModel) -> list[ContentBlock]:
     assert other.fitted is not None
     rows = [formatting.count(d.size, "rows") for d in (own, other.fitted.design)]
-    said = (
+    words = (
         f"The models rest on other rows ({rows[0]} here, {rows[1]} in {other.letter}): criteria and tests "
         "would compare rows, not models."
     )
     common = common_rows(statement, other)
     return [
-        Words(text=said),
+        Words(text=words),
         Action(
             sentence="Fit both on the rows that have a value for all their columns.",
             label="Fit both on their common rows",

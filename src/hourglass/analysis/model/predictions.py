@@ -215,8 +215,8 @@ def _at(curve: Predicted, t: float) -> Cell:
     if place < 0:
         return number_cell(formatting.percent(1.0), 1.0)
     value, low, high = (float(v[place]) for v in (curve.survival, curve.lower, curve.upper))
-    told = formatting.interval(formatting.share_of_100(low), formatting.percent(high))
-    return estimate(f"{formatting.percent(value)} ({told})", value, low, high)
+    shown = formatting.interval(formatting.share_of_100(low), formatting.percent(high))
+    return estimate(f"{formatting.percent(value)} ({shown})", value, low, high)
 
 
 def _timed(found: list[Prediction], form: CurveForm, tones: Sequence[int]) -> TimedTable:

@@ -17,11 +17,11 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 
 
-def ratio_reading(fitted: FittedModel, told: ComparedRatio, confidence: float) -> RatioReading:
+def ratio_reading(fitted: FittedModel, shown: ComparedRatio, confidence: float) -> RatioReading:
     """A told ratio: that of one coefficient, or of a sum of several."""
-    if told.column is not None:
-        return of_column(fitted, told.column, confidence, float(told.weights[told.column]))
-    return _of_sum(fitted, told.weights, confidence)
+    if shown.column is not None:
+        return of_column(fitted, shown.column, confidence, float(shown.weights[shown.column]))
+    return _of_sum(fitted, shown.weights, confidence)
 
 
 def of_column(

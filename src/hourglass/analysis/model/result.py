@@ -82,19 +82,19 @@ def model_result(
         return _blank(summary, statement, words, f"There is no model yet: {numbers.why}.")
     fitted = fitted_again(cohort, statement.hazards_model, numbers.fit)
     try:
-        told = ratios_of_terms(cohort, fitted)
+        shown = ratios_of_terms(cohort, fitted)
     except HourglassError as reason:
         return _blank(summary, statement, words, f"There is no model yet: {reason}.")
     form = of_study.at_level(statement.confidence)
     coded, found = fitted.design, fitted.fit
-    terms = term_readings(fitted, told, form.confidence, fitted_alone(fitted, numbers.alone))
+    terms = term_readings(fitted, shown, form.confidence, fitted_alone(fitted, numbers.alone))
     tests = [
         chi_squared_reading("Likelihood ratio", found.likelihood_ratio),
         chi_squared_reading("Wald", found.wald),
         chi_squared_reading("Score", found.score),
     ]
     other = beside_of(cohort, statement, of_study, numbers.beside)
-    said = in_words(cohort, fitted, told, terms, form.confidence)
+    text = in_words(cohort, fitted, shown, terms, form.confidence)
     curves = curve_tracks(cohort, fitted, form.confidence)
     if curves:
         words = model_sentence(cohort, statement, of_study, curve_shapes(curves))
@@ -123,7 +123,7 @@ def model_result(
         ),
         sections=[
             *([] if other is None else [beside_section(statement, fitted, terms, other)]),
-            *model_sections(fitted, tests, said, cohort.rows_are),
+            *model_sections(fitted, tests, text, cohort.rows_are),
             *prediction_sections(
                 cohort, statement, subjects, reading_times(cohort, statement), form, levels
             ),
@@ -141,7 +141,7 @@ def model_result(
         cohort=summary,
         terms=terms,
         tests=tests,
-        words=said,
+        words=text,
         ties=found.ties.key,
         rows=coded.size,
         events=found.events,
@@ -158,7 +158,7 @@ def model_result(
 
 def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     """The sections that take their time, where they are asked for."""
-    asked = (
+    stated = (
         (SectionId.MEDIANS, MEDIANS_TITLE, any_ratio_a_level(statement)),
         (SectionId.MEANS, MEANS_TITLE, bool(statement.profiles)),
         (SectionId.ADJUSTED, ADJUSTED, bool(statement.adjusted)),
@@ -169,7 +169,7 @@ def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
     offers = {SectionId.MEANS: means_offer(cohort), SectionId.ADJUSTED: adjusted_offer(cohort)}
     return [
         Section(id=key, title=title, place="main", part=key, offer=offers.get(key, ""))
-        for key, title, there in asked
+        for key, title, there in stated
         if there
     ]
 

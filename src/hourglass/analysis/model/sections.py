@@ -33,7 +33,7 @@ ERRORS = {
 
 
 def model_sections(
-    fitted: FittedModel, tests: list[ChiSquared], said: list[str], rows_are: str
+    fitted: FittedModel, tests: list[ChiSquared], text: list[str], rows_are: str
 ) -> list[Section]:
     """In words, coefficients, tests of the whole model and of each term, concordance, fit."""
     whole_model = "Tests of the whole model"
@@ -41,7 +41,7 @@ def model_sections(
     if fitted.model.penalised:
         blocks.append(quiet(PENALISED))
     return [
-        _in_words(said, rows_are),
+        _in_words(text, rows_are),
         _coefficients(fitted),
         Section(id=SectionId.TESTS, title=whole_model, blocks=blocks),
         Section(id=SectionId.TERMS, title="Tests of each term", part="terms"),
@@ -97,13 +97,13 @@ def _coefficients(fitted: FittedModel) -> Section:
     )
 
 
-def _in_words(said: list[str], rows_are: str) -> Section:
+def _in_words(text: list[str], rows_are: str) -> Section:
     return Section(
         id=SectionId.IN_WORDS,
         title="In words",
         place="main",
         blocks=[
-            Words(items=said),
+            Words(items=text),
             quiet(
                 "A hazard ratio compares rates at a moment among those free of the event. It is "
                 f"not a probability, nor a share of {rows_are}."
@@ -131,8 +131,8 @@ def _inflation(fitted: FittedModel) -> list[ContentBlock]:
         kept = positions[[fitted.plain.status[c] != "aliased" for c in positions]]
         value = fitted.plain.variance_inflation(kept) if kept.size else None
         root = None if value is None else max(value, 0.0) ** (1 / kept.size)
-        told = (formatting.BLANK if v is None else formatting.rounded(v, 2) for v in (value, root))
-        cells = [number_cell(text, v) for text, v in zip(told, (value, root), strict=True)]
+        shown = (formatting.BLANK if v is None else formatting.rounded(v, 2) for v in (value, root))
+        cells = [number_cell(text, v) for text, v in zip(shown, (value, root), strict=True)]
         rows.append([words(label), *cells])
     table = Table(
         label="Variance inflation",

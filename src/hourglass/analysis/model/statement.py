@@ -117,8 +117,8 @@ class KeptModel(FrozenModel):
     @property
     def marks(self) -> list[str]:
         """What sets it apart, in words."""
-        told = (("planned", self.planned), ("dropped", self.dropped))
-        return [word for word, there in told if there]
+        shown = (("planned", self.planned), ("dropped", self.dropped))
+        return [word for word, there in shown if there]
 
 
 class ProfileValue(FrozenModel):

@@ -82,11 +82,11 @@ def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
     place = np.arange(len(rows), dtype=np.float64)
     known = np.isfinite(beta)
     low, high = beta - z * error, beta + z * error
-    told = f"{main.column}, {main.unit_label or fitted.design.columns[0].comparison}"
+    shown = f"{main.column}, {main.unit_label or fitted.design.columns[0].comparison}"
     return Track(
         id="subgroups",
         title="Within subgroups",
-        subtitle=f"hazard ratio of {told}",
+        subtitle=f"hazard ratio of {shown}",
         axis=Axis(
             low=-0.5, high=len(rows) - 0.5, form="category", categories=[r.name for r in rows]
         ),
@@ -104,7 +104,7 @@ def _track(rows: list[Row], fitted: FittedModel, confidence: float) -> Track:
             Points(label="ratio", glyph="diamond", x=np.exp(beta), y=place),
         ],
         columns=[
-            TextColumn(head=told, side="left", cells=[_name(r) for r in rows], share=24),
+            TextColumn(head=shown, side="left", cells=[_name(r) for r in rows], share=24),
             _column("rows", rows, lambda r: None if r.level is None else whole(r.level.rows), 8),
             _column(
                 "events", rows, lambda r: None if r.level is None else whole(r.level.events), 8

@@ -15,11 +15,14 @@ from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
 from hourglass.cohort.followup import Cohort
 
-Told = list[list[ComparedRatio]]
+ComparedRatios = list[list[ComparedRatio]]
 
 
 def term_readings(
-    fitted: FittedModel, told: Told, confidence: float, alone: Sequence[FittedModel | None] = ()
+    fitted: FittedModel,
+    compared: ComparedRatios,
+    confidence: float,
+    alone: Sequence[FittedModel | None] = (),
 ) -> list[TermReading]:
     """A reading a term.
 
@@ -28,7 +31,7 @@ def term_readings(
             fitted so. Without any, a term is by itself what it is in the model.
     """
     found = []
-    for k, ratios in enumerate(told):
+    for k, ratios in enumerate(compared):
         term = fitted.design.stated_terms[k]
         readings = []
         for one in ratios:
@@ -64,7 +67,7 @@ def read_model(
     return ReadModel(fitted, term_readings(fitted, ratios_of_terms(cohort, fitted), level))
 
 
-def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> Told:
+def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> ComparedRatios:
     """The ratios told of each term."""
     return [compared_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
 

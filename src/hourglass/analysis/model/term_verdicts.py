@@ -35,24 +35,24 @@ def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
     doubted = [_with_p(t) for t in found if t.verdict == "in doubt"]
     if not fails and not doubted:
         return []
-    said = []
+    sentences = []
     if fails:
         ratio = "ratio" if len(fails) == 1 else "ratios"
         changes = "changes" if len(fails) == 1 else "change"
-        said.append(
+        sentences.append(
             f"Check finds that the {ratio} of {formatting.listed(fails)} {changes} over time"
         )
     if doubted:
         ratio = "ratio" if len(doubted) == 1 else "ratios"
         stays = "stays" if len(doubted) == 1 else "stay"
-        said.append(
+        sentences.append(
             f"Check doubts that the {ratio} of {formatting.listed(doubted)} {stays} the same"
         )
     return [
         Caution(
             key="not proportional",
             lead="Hazards not proportional." if fails else "Hazards perhaps not proportional.",
-            sentence="; ".join(said) + ". The single ratio shown is then an average over this "
+            sentence="; ".join(sentences) + ". The single ratio shown is then an average over this "
             "study's follow-up.",
         )
     ]

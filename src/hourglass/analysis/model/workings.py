@@ -43,15 +43,15 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
     rule = TIE_METHODS[found.ties.key]
     named = coded.columns[column]
     beta, error = float(found.beta[column]), float(found.standard_error[column])
-    of, told = coded.stated_terms[named.term], named.comparison
+    of, shown = coded.stated_terms[named.term], named.comparison
     unit = of.ratio_unit
     times = "" if unit == 1 else f"{digits(unit)} "
-    told = of.unit_label if unit != 1 else told
+    shown = of.unit_label if unit != 1 else shown
     by_time = exact_score_terms if found.ties is EXACT else score_terms
     terms = by_time(coded.data, coded.x, found, column)
     total = _clean(terms.score.sum())
     formula = [
-        f"hazard ratio {told} = exp({times}β̂) = exp({times}{'× ' if times else ''}{digits(beta)}) = "
+        f"hazard ratio {shown} = exp({times}β̂) = exp({times}{'× ' if times else ''}{digits(beta)}) = "
         f"{digits(ratio_of(unit * beta))}",
         _interval_words(fitted, column, confidence, unit),
         f"{_test_words(fitted)}, |β̂| / se = {digits(abs(beta) / error)}, "
@@ -64,7 +64,7 @@ def hazard_ratio_workings(fitted: FittedModel, column: int, confidence: float) -
         _error_words(fitted, column, float(terms.information.sum())),
     ]
     return Workings(
-        title=f"Hazard ratio of {named.label}, {told}: {formatting.ratio(ratio_of(unit * beta))}",
+        title=f"Hazard ratio of {named.label}, {shown}: {formatting.ratio(ratio_of(unit * beta))}",
         formula=tuple(formula),
         columns=(
             decimal("time", "time", terms.time, subjects_of(None)),
@@ -99,11 +99,11 @@ def _interval_words(fitted: FittedModel, column: int, confidence: float, unit: f
         lower, upper = fitted.limits(column, confidence)
     except NotEstimableError as why:
         return f"no interval: {why}"
-    told = [digits(ratio_of(unit * v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
+    shown = [digits(ratio_of(unit * v)) if math.isfinite(v) else "no limit" for v in (lower, upper)]
     of = "penalised profile" if fitted.model.penalised else "profile"
     return (
         f"interval = exp of {times}b, for all b with 2 (ℓ(β̂) − ℓ_p(b)) ≤ z² = {digits(z * z)}, ℓ_p the "
-        f"{of} likelihood, the largest with this coefficient held at b: {told[0]} to {told[1]}"
+        f"{of} likelihood, the largest with this coefficient held at b: {shown[0]} to {shown[1]}"
     )
 
 
@@ -139,9 +139,11 @@ class OfColumn(FrozenModel):
     column: Annotated[int, Field(ge=0)]
 
 
-def _hazard_ratio(cohort: Cohort, asked: Mapping[str, StageStatement], about: OfColumn) -> Workings:
-    statement = statement_of(asked, ModelStatement)
-    level = study_form(asked).at_level(statement.confidence).confidence
+def _hazard_ratio(
+    cohort: Cohort, stated: Mapping[str, StageStatement], about: OfColumn
+) -> Workings:
+    statement = statement_of(stated, ModelStatement)
+    level = study_form(stated).at_level(statement.confidence).confidence
     return hazard_ratio_workings(fit_parted(cohort, statement.hazards_model), about.column, level)
 
 

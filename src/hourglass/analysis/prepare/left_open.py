@@ -42,8 +42,8 @@ def offered(
         if SLOTS[left.field] == block.slot and not _held(statement, left.field) and columns:
             could = formatting.listed(columns, "or")
             return Blocker(f"Choose the {PARTS[left.field]}: it could be {could}.", block.slot)
-    asked = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
-    if not asked or could_be_outcome(table, statement.spent):
+    stated = block.slot == "outcome" and statement.ended == "codes" and statement.outcome is None
+    if not stated or could_be_outcome(table, statement.spent):
         return block
     dated = next(
         (c.name for c in table.columns if isinstance(c, DateColumn) and dates_an_event(c)), None

@@ -150,17 +150,19 @@ def _codes_slot(table: Table, statement: FollowUpStatement) -> Slot:
 
 
 def _meanings_in_words(rows: list[CodeRow]) -> str:
-    said = []
+    sentences = []
     for meaning, verb in MEANINGS:
         codes = [row.code or "blank" for row in rows if row.meaning == meaning]
         if codes:
-            said.append(f"{formatting.listed(codes)} {'is' if len(codes) == 1 else 'are'} {verb}")
+            sentences.append(
+                f"{formatting.listed(codes)} {'is' if len(codes) == 1 else 'are'} {verb}"
+            )
     unknown = [row.code or "blank" for row in rows if row.meaning is None]
     if unknown:
         shown = unknown[:6] + ([f"{len(unknown) - 6} more"] if len(unknown) > 6 else [])
         verb = "has" if len(unknown) == 1 else "have"
-        said.append(f"{formatting.listed(shown)} {verb} no meaning yet")
-    return ", ".join(said)
+        sentences.append(f"{formatting.listed(shown)} {verb} no meaning yet")
+    return ", ".join(sentences)
 
 
 def _code_counts(column: Column) -> dict[str, int]:

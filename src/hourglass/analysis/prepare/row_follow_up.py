@@ -162,7 +162,7 @@ def _end(table: Table, statement: FollowUpStatement, times: RowTimes, k: int) ->
     code = shape.codes[int(shape.code_of[k])]
     meaning = shape.meanings[int(shape.code_of[k])]
     named = "" if meaning is None or not meaning.name else f", {meaning.name}"
-    told = f"{MEANS[None if meaning is None else meaning.meaning]}{named}"
+    text = f"{MEANS[None if meaning is None else meaning.meaning]}{named}"
     if (
         statement.ended == "codes"
         and statement.outcome is not None
@@ -172,10 +172,10 @@ def _end(table: Table, statement: FollowUpStatement, times: RowTimes, k: int) ->
         if code not in (shown, shown.strip()):
             return [
                 WorkedLine(what=statement.outcome, value=shown),
-                WorkedLine(what="ended", value=told, rule=code),
+                WorkedLine(what="ended", value=text, rule=code),
             ]
-        return [WorkedLine(what=statement.outcome, value=shown, rule=f"{shown} is {told}")]
-    return [WorkedLine(what="ended", value=told, rule=code)]
+        return [WorkedLine(what=statement.outcome, value=shown, rule=f"{shown} is {text}")]
+    return [WorkedLine(what="ended", value=text, rule=code)]
 
 
 def _changed(raw: Table, table: Table, number: int, k: int) -> list[WorkedLine]:
@@ -198,5 +198,5 @@ def _changed(raw: Table, table: Table, number: int, k: int) -> list[WorkedLine]:
 def _cell(what: str, column: Column, k: int, rule: str) -> WorkedLine:
     written = "" if column.as_written is None else column.as_written.cell(k)
     shown = column.cell(k)
-    said = f" (file: {written})" if written and written != shown else ""
-    return WorkedLine(what=what, value=(shown or "blank") + said, rule=f"{column.name}: {rule}")
+    text = f" (file: {written})" if written and written != shown else ""
+    return WorkedLine(what=what, value=(shown or "blank") + text, rule=f"{column.name}: {rule}")

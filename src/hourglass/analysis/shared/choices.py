@@ -9,13 +9,13 @@ from hourglass.analysis.shared.verdict import Verdict
 class ChoiceAct(FrozenModel):
     """Something that is done by putting a statement.
 
-    ``asks`` is the question whose answer goes into the statement first, at the place ``field`` (a
+    ``question`` is the one whose answer goes into the statement first, at the place ``field`` (a
     dotted path); nothing is asked where it is blank.
     """
 
     label: str
     statement: dict[str, JsonValue]
-    asks: str = ""
+    question: str = ""
     field: str = ""
 
 

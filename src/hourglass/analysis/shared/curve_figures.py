@@ -191,5 +191,5 @@ class _Work:
     curves_of: Callable[[Cohort, Statements], WorkedCurves]
     work: Callable[..., Workings]
 
-    def __call__(self, cohort: Cohort, asked: Statements, about: FrozenModel) -> Workings:
-        return self.work(self.curves_of(cohort, asked), about)
+    def __call__(self, cohort: Cohort, stated: Statements, about: FrozenModel) -> Workings:
+        return self.work(self.curves_of(cohort, stated), about)

@@ -80,9 +80,9 @@ FORM_FIELDS = tuple(
 """The fields that make the form of the study's curves."""
 
 
-def study_form(asked: Mapping[str, StageStatement]) -> CurveForm:
+def study_form(stated: Mapping[str, StageStatement]) -> CurveForm:
     """The form of the study's curves, as Estimate states it."""
-    found = asked["estimate"]
+    found = stated["estimate"]
     assert isinstance(found, CurveFormStatement)
     return found.study_form
 

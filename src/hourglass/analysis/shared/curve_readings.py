@@ -46,8 +46,8 @@ class QuantileReading(FrozenModel):
     def whole(self, decimals: TimeDecimals) -> str:
         """The time with its limits."""
         if self.lower is None and self.upper is None:
-            told = self.worded(decimals)
-            return told if self.time is None else f"{told} (neither limit reached)"
+            shown = self.worded(decimals)
+            return shown if self.time is None else f"{shown} (neither limit reached)"
         return f"{self.worded(decimals)} ({self.interval(decimals)})"
 
 

@@ -210,9 +210,9 @@ def were(n: int) -> str:
     return "was" if n == 1 else "were"
 
 
-def capital(said: str) -> str:
+def capital(text: str) -> str:
     """The beginning of a sentence; the rest keeps its letters: names are as they were given."""
-    return said[:1].upper() + said[1:]
+    return text[:1].upper() + text[1:]
 
 
 def interval(low: str, high: str) -> str:

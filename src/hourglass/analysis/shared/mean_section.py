@@ -56,11 +56,11 @@ def mean_section(
     title = f"Restricted mean survival time to {until} {cohort.unit}"
     short = [c.label for c in found.curves if c.data.end < limit]
     if short:
-        said = (
+        words = (
             f"No restricted mean survival time to {until} {cohort.unit}: {formatting.listed(short)} "
             f"{'is' if len(short) == 1 else 'are'} not followed so long."
         )
-        return Section(id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=said)])
+        return Section(id=SectionId.MEAN, title=title, place=place, blocks=[Words(text=words)])
     try:
         means = [restricted_mean(c.estimate, limit) for c in found.curves]
     except NotEstimableError as reason:

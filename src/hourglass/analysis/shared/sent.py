@@ -13,7 +13,7 @@ from hourglass.analysis.shared.result import StageResult
 from hourglass.analysis.shared.sections import ContentBlock, Section, TimedTable
 
 R = TypeVar("R", bound=StageResult)
-Told: TypeAlias = Callable[[Series], Series]
+SendSeries: TypeAlias = Callable[[Series], Series]
 
 
 MOST_SENT_WHOLE = 12_000
@@ -61,17 +61,17 @@ def _series(found: StageResult) -> list[Series]:
     return series if time is None else [*series, time.events]
 
 
-def sent_figure(figure: Figure, told: Told) -> Figure:
+def sent_figure(figure: Figure, send: SendSeries) -> Figure:
     """A figure whose event times are told of where they are too many."""
     if figure.time is None:
         return figure
-    time = figure.time.model_copy(update={"events": told(figure.time.events)})
+    time = figure.time.model_copy(update={"events": send(figure.time.events)})
     return figure.model_copy(update={"time": time})
 
 
-def _section(section: Section, told: Told) -> Section:
+def _section(section: Section, send: SendSeries) -> Section:
     blocks: list[ContentBlock] = [
-        block.model_copy(update={"series": [told(one) for one in block.series]})
+        block.model_copy(update={"series": [send(one) for one in block.series]})
         if isinstance(block, TimedTable)
         else block
         for block in section.blocks

@@ -138,9 +138,9 @@ def _said(cohort: Cohort, rows: IntArray, what: IntArray, event: str) -> WordCol
     )
     status, last = cohort.follow_up.status[rows], cohort.follow_up.last_rows[rows]
     leaves = what == LEFT
-    said = np.zeros(rows.size, dtype=np.int64)
-    said[leaves & (status == 0) & last] = 1
-    said[leaves & (status == 0) & ~last] = 2
-    said[leaves & (status > 1)] = 3
-    said[what == EVENT] = 4
-    return WordColumn("what", "at this time", said, words)
+    place = np.zeros(rows.size, dtype=np.int64)
+    place[leaves & (status == 0) & last] = 1
+    place[leaves & (status == 0) & ~last] = 2
+    place[leaves & (status > 1)] = 3
+    place[what == EVENT] = 4
+    return WordColumn("what", "at this time", place, words)

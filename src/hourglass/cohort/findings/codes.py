@@ -70,10 +70,10 @@ def _blank(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     rows, outcome = context.numbers(hit), context.statement.outcome or ""
     column = context.table.column(outcome)
     words = missing_words(column)
-    said = f", written as {listed_words(words)}" if words else ""
+    text = f", written as {listed_words(words)}" if words else ""
     yield Finding(
         key="blank outcome",
-        title=f"{outcome} is blank in {count(hit)}{said}",
+        title=f"{outcome} is blank in {count(hit)}{text}",
         why="A blank is not taken for censored: nobody knows how these follow-ups ended. "
         "A blank can also be given a meaning in the sentence above.",
         rows=rows,
@@ -334,17 +334,17 @@ def _labelled_otherwise(
             continue
         if not 2 <= len(column.levels) <= MOST_LABELS:
             continue
-        said = [meaning_of_word(column.name, level) for level in column.levels]
-        if not {"event", "censored"} <= set(said):
+        meant = [meaning_of_word(column.name, level) for level in column.levels]
+        if not {"event", "censored"} <= set(meant):
             continue
-        marks_event = np.array([*(s == "event" for s in said), False])[column.codes]
-        marks_censored = np.array([*(s == "censored" for s in said), False])[column.codes]
+        marks_event = np.array([*(s == "event" for s in meant), False])[column.codes]
+        marks_censored = np.array([*(s == "censored" for s in meant), False])[column.codes]
         known = (events | censored) & (marks_event | marks_censored)
         against = ((events & marks_censored) | (censored & marks_event)).sum()
         if known.sum() >= FEWEST and against > 0.9 * known.sum():
             yield (
                 f"{column.name} says the opposite in {grouped(int(against))} of "
-                f"{grouped(int(known.sum()))} rows, such as “{column.levels[said.index('censored')]}” "
+                f"{grouped(int(known.sum()))} rows, such as “{column.levels[meant.index('censored')]}” "
                 "where the event is recorded"
             )
 

@@ -192,22 +192,22 @@ def _tracks_the_outcome(context: FindingContext, derived: Derivation) -> Iterato
     base = min(events.mean(), 1 - events.mean())
     for column in _others(context):
         if isinstance(column, DateColumn):
-            told = (~column.missing).astype(np.int64)
+            code = (~column.missing).astype(np.int64)
             what = "whether it has a date"
         else:
             if profile_of(column).distinct > MOST_LEVELS:
                 continue
             if isinstance(column, TextColumn):
-                told = column.codes.astype(np.int64)
+                code = column.codes.astype(np.int64)
             else:
-                told = keys_of(context.table, [column.name])
+                code = keys_of(context.table, [column.name])
             what = "its value"
-        known = told >= 0
-        n = np.bincount(told[known])
+        known = code >= 0
+        n = np.bincount(code[known])
         rows = int(n.sum())
         if not 2 <= np.count_nonzero(n) <= MOST_LEVELS or rows < 0.5 * events.size:
             continue
-        d = np.bincount(told[known], weights=events[known])
+        d = np.bincount(code[known], weights=events[known])
         mixed = np.minimum(d, n - d).sum() / rows
         if base > 0.02 and mixed <= 0.01 * base:
             yield Finding(
@@ -275,8 +275,8 @@ def _without_events(context: FindingContext) -> Iterator[Finding]:
         for level, events_in in zip(column.levels, d, strict=True):
             family[folded(level)] = family.get(folded(level), 0) + events_in
         empty = [k for k, level in enumerate(column.levels) if n[k] and family[folded(level)] == 0]
-        tells = all(d[k] in (0, n[k]) for k in range(len(column.levels)))
-        if not empty or tells or len(empty) == np.count_nonzero(n):
+        separates = all(d[k] in (0, n[k]) for k in range(len(column.levels)))
+        if not empty or separates or len(empty) == np.count_nonzero(n):
             continue
         named = ", ".join(f"{column.levels[k]} ({grouped(n[k])} rows)" for k in empty[:5])
         yield Finding(
@@ -339,10 +339,10 @@ def _missing(context: FindingContext) -> Iterator[Finding]:
             steps=(SetAsideMissing(columns=(column.name,)),),
         )
         words = missing_words(column)
-        said = f", written as {listed_words(words)}" if words else ""
+        text = f", written as {listed_words(words)}" if words else ""
         yield Finding(
             key=f"missing: {column.name}",
-            title=f"{column.name} is missing in {count(gone)}{said}",
+            title=f"{column.name} is missing in {count(gone)}{text}",
             why="Kept, these rows count in every curve; a comparison or a model that uses the column "
             f"leaves them out and says so.{_differs(gone, events)}",
             rows=context.numbers(gone),

@@ -111,7 +111,7 @@ def _status_against_dates(context: FindingContext) -> Iterator[Finding]:
         of = int((events | censored).sum())
         if of < FEWEST or dated.sum() < FEWEST or agree.sum() < AGREE * of or agree.sum() == of:
             continue
-        for hit, said, what in (
+        for hit, text, what in (
             (
                 censored & dated,
                 "censored with a date",
@@ -123,10 +123,10 @@ def _status_against_dates(context: FindingContext) -> Iterator[Finding]:
                 continue
             rows = context.numbers(hit)
             yield Finding(
-                key=f"{said}: {column.name}",
+                key=f"{text}: {column.name}",
                 title=f"{statement.outcome} says one thing and {column.name} another in {count(hit)}",
                 why=f"Each of these rows {what}. In {grouped(int(agree.sum()))} rows both say the same.",
                 rows=rows,
                 columns=(statement.outcome or "", column.name),
-                choices=(KEEP, CORRECT, set_aside(rows, said)),
+                choices=(KEEP, CORRECT, set_aside(rows, text)),
             )

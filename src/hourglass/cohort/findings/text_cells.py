@@ -115,7 +115,7 @@ def _numbers(
     shown = ", ".join(dict.fromkeys(column.cell(int(k)) for k in np.flatnonzero(odd)[:5]))
     lost = f" {count(odd)} that are no numbers would become missing: {shown}." if odd.any() else ""
     mark = "point" if points else "comma"
-    asks = (
+    requests = (
         f" A single {mark} may be the decimal mark or set thousands apart.{beside}"
         if len(choices) > 1
         else ""
@@ -124,7 +124,7 @@ def _numbers(
     yield Finding(
         key=f"numbers as text: {column.name}",
         title=f"{column.name} holds numbers written as text",
-        why=f"As text it can only form groups.{asks}{lost}",
+        why=f"As text it can only form groups.{requests}{lost}",
         rows=context.numbers(hit),
         columns=(column.name,),
         choices=(*choices, KEEP, CORRECT),

@@ -227,14 +227,14 @@ def _compare(tree: Operation, mark: str, left: Value, right: Value) -> Value:
         )
     if kinds == {"text"} and mark not in ("=", "≠"):
         raise FormulaError("Texts can only be compared with = and ≠", tree.start, tree.end)
-    if kinds == {"text"}:
+    if kinds == {"holds"}:
         left, right = _same_levels(left, right)
     a, b = np.broadcast_arrays(left.data, right.data)
-    text = {
+    holds = {
         "=": np.equal, "≠": np.not_equal, "<": np.less, "≤": np.less_equal,
         ">": np.greater, "≥": np.greater_equal,
     }[mark](a, b)  # fmt: skip
-    return Value("truth", np.where(np.isnan(a) | np.isnan(b), np.nan, text.astype(np.float64)))
+    return Value("truth", np.where(np.isnan(a) | np.isnan(b), np.nan, holds.astype(np.float64)))
 
 
 def _among(tree: Operation, parts: list[Value]) -> Value:

@@ -62,8 +62,8 @@ def find_delimiter(text: str) -> tuple[Split, list[Evidence]]:
         aligned = None
     if aligned is not None:
         where = "by their place in the line" if aligned[1] else "by runs of spaces"
-        said = Evidence("delimiter", "spaces", f"{aligned[0]} columns are set apart {where}")
-        return Split(SPACES, "", aligned[1]), [said]
+        words = Evidence("delimiter", "spaces", f"{aligned[0]} columns are set apart {where}")
+        return Split(SPACES, "", aligned[1]), [words]
     evidence = []
     if cells > 1:
         share = f"{share_of_rows(best[0])} of the first lines have {cells} cells that way"

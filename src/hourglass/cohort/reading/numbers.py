@@ -55,11 +55,11 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
     """
     votes: dict[tuple[str, str], list[tuple[str, str]]] = {}
     for name, cells in columns:
-        said = [(marks, cell) for cell in cells for marks in _marks_of(cell)]
+        marked = [(marks, cell) for cell in cells for marks in _marks_of(cell)]
         known = sum(1 for cell in cells if any(ch.isdigit() for ch in cell))
-        if len({cell for _, cell in said}) * 5 < known:
+        if len({cell for _, cell in marked}) * 5 < known:
             continue  # a few odd cells among other text
-        for pair, cell in said:
+        for pair, cell in marked:
             votes.setdefault(pair, []).append((name, cell))
     if not votes:
         return ".", "", []

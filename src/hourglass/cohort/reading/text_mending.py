@@ -28,8 +28,8 @@ def mended_text(text: bytes, delimiter: bytes) -> tuple[bytes, list[Mended]]:
             )
         )
     if LONE_RETURN.search(text):
-        text, said = _with_one_end(text, delimiter)
-        mended.append(said)
+        text, words = _with_one_end(text, delimiter)
+        mended.append(words)
     return text, mended
 
 

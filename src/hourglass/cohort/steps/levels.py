@@ -64,9 +64,9 @@ class OrderLevels(StepBase):
     reference: str = Field(default="", max_length=1000)
 
     def named(self) -> str:
-        text = [f"order {', '.join(self.order)}"] if self.order else []
-        text += [f"compare with {self.reference}"] if self.reference else []
-        return f"{self.column}: {'; '.join(text)}"
+        parts = [f"order {', '.join(self.order)}"] if self.order else []
+        parts += [f"compare with {self.reference}"] if self.reference else []
+        return f"{self.column}: {'; '.join(parts)}"
 
     def on(self, table: Table) -> Done:
         numbers = table.column(self.column)

@@ -115,7 +115,7 @@ class Remaining:
 
     def notes(self) -> list[str]:
         """What one should know of them."""
-        text = [
+        lines = [
             (
                 int(np.isnan(self.left).sum()),
                 "no column tells how many were still at risk at the end",
@@ -130,7 +130,7 @@ class Remaining:
             ),
             (self.beyond, f"more ended than were at risk at {grouped(self.beyond)} times"),
         ]
-        return [words for n, words in text if n]
+        return [words for n, words in lines if n]
 
 
 def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> Remaining:

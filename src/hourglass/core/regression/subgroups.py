@@ -62,14 +62,14 @@ def subgroups(
     divided = fit(data, np.column_stack([beside, parted]), offset, ties=ties, stratum=stratum)
     undivided = fit(data, np.column_stack([beside, own]), offset, ties=ties, stratum=stratum)
     place = beside.shape[1] + np.arange(levels * len(main)).reshape(levels, len(main))
-    told = tuple(count_subjects(data.only(code == level)) for level in range(levels))
+    counts = tuple(count_subjects(data.only(code == level)) for level in range(levels))
     whole = range(beside.shape[1], beside.shape[1] + len(main))
     df = _estimable(divided, place.ravel().tolist()) - _estimable(undivided, whole)
     if df <= 0:
         test = no_test("fewer than two levels have a ratio that can be estimated")
     else:
         test = chi_squared(max(2 * (divided.value - undivided.value), 0.0), df)
-    return Subgroups(divided, place, told, test)
+    return Subgroups(divided, place, counts, test)
 
 
 def _estimable(fitted: HazardsFit, columns: Iterable[int]) -> int:

@@ -47,8 +47,8 @@ def _no_test(found: ReportInputs) -> Claimed | None:
         return None
     if result.blank is not None:
         return Claimed(worded(METHODS, "comparison not made", reason=_sentence(result.blank)))
-    asked = statement_of(found.statements, CompareStatement)
-    if result.test.p is None and not asked.each:
+    stated = statement_of(found.statements, CompareStatement)
+    if result.test.p is None and not stated.each:
         return Claimed(worded(METHODS, "test not made", reason=_sentence(str(result.test.blank))))
     return None
 

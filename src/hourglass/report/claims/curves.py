@@ -39,9 +39,9 @@ def _variance(found: ReportInputs) -> Claimed | None:
 def _limits(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
-    asked = _asked(found)
-    level, scale = formatting.level_percent(asked.confidence), INTERVAL_SCALES[asked.scale]
-    kind = INTERVALS[asked.intervals]
+    stated = _asked(found)
+    level, scale = formatting.level_percent(stated.confidence), INTERVAL_SCALES[stated.scale]
+    kind = INTERVALS[stated.intervals]
     if kind.band is not None and not _band_refused(found):
         words = worded(
             METHODS, "simultaneous bands", level=level, kind=kind.called, scale=scale.name

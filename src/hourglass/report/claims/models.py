@@ -40,30 +40,30 @@ def _regression(found: ReportInputs) -> Claimed | None:
 
 
 def _ties(found: ReportInputs) -> Claimed | None:
-    asked = _asked(found)
-    if asked is None:
+    stated = _asked(found)
+    if stated is None:
         return None
-    rule = TIE_METHODS[asked.ties]
+    rule = TIE_METHODS[stated.ties]
     return Claimed(worded(METHODS, "ties", rule=rule.claim), rule.sources)
 
 
 def _penalty(found: ReportInputs) -> Claimed | None:
-    asked = _asked(found)
-    if asked is None or not asked.penalised:
+    stated = _asked(found)
+    if stated is None or not stated.penalised:
         return None
     return Claimed(worded(METHODS, "penalty"), (sources.PENALTY,))
 
 
 def _robust(found: ReportInputs) -> Claimed | None:
-    asked = _asked(found)
-    if asked is None or asked.robust is None:
+    stated = _asked(found)
+    if stated is None or stated.robust is None:
         return None
     return Claimed(worded(METHODS, "robust errors"), (sources.ROBUST_ERRORS,))
 
 
 def _profile(found: ReportInputs) -> Claimed | None:
-    asked = _asked(found)
-    if asked is None or (asked.intervals != "profile" and not asked.penalised):
+    stated = _asked(found)
+    if stated is None or (stated.intervals != "profile" and not stated.penalised):
         return None
     return Claimed(worded(METHODS, "profile intervals"))
 

@@ -25,8 +25,8 @@ class ExactSheet(Worksheet):  # type: ignore[misc]  # the library has no types
     def _xml_number_element(
         self, number: float, attributes: Sequence[tuple[str, object]] = ()
     ) -> None:
-        told = "".join(f' {key}="{value}"' for key, value in attributes)
-        self.fh.write(f"<c{told}><v>{number!r}</v></c>")
+        attributes_written = "".join(f' {key}="{value}"' for key, value in attributes)
+        self.fh.write(f"<c{attributes_written}><v>{number!r}</v></c>")
 
 
 def to_xlsx(report: Composed) -> bytes:

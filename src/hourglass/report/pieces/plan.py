@@ -14,7 +14,7 @@ def _plan(found: ReportInputs) -> Printed:
     if plan is None:
         return Printed()
     sealed = _moment(plan.at)
-    said = (
+    text = (
         f"The plan was sealed on {sealed}"
         if plan.here
         else f"The plan came sealed, by its own word on {sealed}"
@@ -22,8 +22,8 @@ def _plan(found: ReportInputs) -> Printed:
     order = "before" if plan.before else "after"
     if plan.before is not None:
         placed = "" if plan.here else f"; it was put in place on {_moment(plan.placed)}"
-        said += f"{placed}, {order} the data were read"
-    sealing = paragraph(f"{said}.", f"Its SHA-256 is {plan.sha256}.")
+        text += f"{placed}, {order} the data were read"
+    sealing = paragraph(f"{text}.", f"Its SHA-256 is {plan.sha256}.")
     if not plan.departures:
         return Printed(paragraphs=(sealing, paragraph(in_words(plan.departures))))
     table = table_of("departures", "What departs from the plan", plan.departures, COLUMNS)

@@ -317,9 +317,9 @@ class _Page:
             for line in lines
         ]
         middles = apart(wanted, heights, placed.top, bottom)
-        for line, said, middle in zip(lines, words, middles, strict=True):
-            first = middle - LINE * self.size * (len(said) - 1) / 2
-            for k, one in enumerate(said):
+        for line, text, middle in zip(lines, words, middles, strict=True):
+            first = middle - LINE * self.size * (len(text) - 1) / 2
+            for k, one in enumerate(text):
                 self._write(
                     self.places.label_left,
                     first + k * LINE * self.size,
@@ -330,8 +330,8 @@ class _Page:
 
     def _said(self, placed: Placed, up: Axis) -> None:
         """What an area is, said where it is seen: at the upper right of the strip."""
-        said = [mark for mark in placed.track.marks if isinstance(mark, Area) and mark.said]
-        for k, area in enumerate(said):
+        shaded = [mark for mark in placed.track.marks if isinstance(mark, Area) and mark.said]
+        for k, area in enumerate(shaded):
             self._write(
                 self.places.right - 0.4 * self.size,
                 placed.top + (0.8 + k * LINE) * self.size,

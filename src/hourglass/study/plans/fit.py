@@ -62,18 +62,18 @@ class RunPlanFit:
         formed = COHORT.load(source)
         waits = formed.blocks if isinstance(formed, Missing) else ()
         blocks = " ".join(block.sentence for block in waits)
-        said = follow_up_sentence(source.after_steps(), plan.follow_up).text
-        lines.append(FitLine(part="Follow-up", states=said, why=blocks))
+        text = follow_up_sentence(source.after_steps(), plan.follow_up).text
+        lines.append(FitLine(part="Follow-up", states=text, why=blocks))
         analyses = [a for a in plan.analyses if any(a.stage == s.name for s in self.stages)]
         for k, one in enumerate(analyses):
             stage = stage_of(self.stages, one.stage)
             progress(f"trying {stage.title}", 0.2 + 0.7 * k / len(analyses))
-            said, why = one.name, "waits for the follow-up"
+            text, why = one.name, "waits for the follow-up"
             statements = _statements(self.stages, analyses, one, source)
             if statements is not None:
                 found = stage.now(stage.input.load(source), statements, progress)
-                said, why = found.sentence.text, found.blank or ""
-            lines.append(FitLine(part=stage.title, states=cut(said, LONGEST), why=why))
+                text, why = found.sentence.text, found.blank or ""
+            lines.append(FitLine(part=stage.title, states=cut(text, LONGEST), why=why))
         return PlanFit(lines=lines, words=_in_words(lines))
 
 

@@ -77,8 +77,8 @@ def _mistake(error: Mapping[str, Any], names: frozenset[str]) -> str:
         return str(context["error"])
     if type_ in KINDS:
         return KINDS[type_]
-    said = str(error["msg"]).removeprefix("Input ")
-    return said[:1].lower() + said[1:]
+    text = str(error["msg"]).removeprefix("Input ")
+    return text[:1].lower() + text[1:]
 
 
 def _meant(word: str, known: Sequence[str] | frozenset[str]) -> str:

@@ -161,8 +161,8 @@ def _points(mark: Points, across: Axis, axis: Axis, window: Window) -> Any:
     kept = kept_of_points(x, y, window.columns, ROWS, (left, right, low, high), most)
     made = _with(mark, kept, x=(mark.x, across), y=(mark.y, axis))
     rows = [mark.rows[k] for k in kept] if mark.rows else []
-    told = None if inside == kept.size or mark.glyph == "tick" else inside
-    return made.model_copy(update={"rows": rows, "of": told})
+    shown = None if inside == kept.size or mark.glyph == "tick" else inside
+    return made.model_copy(update={"rows": rows, "of": shown})
 
 
 def _bars(mark: Bars, across: Axis, axis: Axis, window: Window) -> Any:
