@@ -41,7 +41,7 @@ AT = 0.7
 LIMIT = 1.5
 EFFECT = 0.5
 SHARE_OF_CAUSE = 0.6
-Told = dict[str, bool | None]
+Reported = dict[str, bool | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,53 +65,53 @@ def simulated(study: int, effect: float) -> Study:
     return Study(follow_up(time, status), group, stratum, group[:, None].astype(np.float64))
 
 
-def covered(study: int) -> Told:
+def covered(study: int) -> Reported:
     """Which 95 % intervals hold the truth, in a study with an effect; None where there is no interval."""
     made = simulated(study, EFFECT)
     one = made.stratum == 0
     data, group = made.data.only(one & (made.group == 0)), made.group[one]
     any_event = follow_up(data.exit, data.status > 0)
-    told: Told = {}
+    shown: Reported = {}
     for scale in INTERVAL_SCALES:
         point = survival_curve(risk_table(any_event), scale=scale).at(AT)
-        told[f"survival at a time, {scale.key}"] = None if point is None else within(
+        shown[f"survival at a time, {scale.key}"] = None if point is None else within(
             point.lower, float(np.exp(-AT)), point.upper
         )  # fmt: skip
     median = quantile(survival_curve(risk_table(any_event)), 0.5)
-    told["median"] = within(
+    shown["median"] = within(
         median.lower, float(np.log(2)), np.inf if median.upper is None else median.upper
     )
     table = cause_table(data)
     f = incidence(table, 1)
     place = int(np.searchsorted(f.time, AT, side="right")) - 1
     truth = SHARE_OF_CAUSE * (1 - np.exp(-AT))
-    told["cumulative incidence at a time"] = within(f.lower[place], float(truth), f.upper[place])
+    shown["cumulative incidence at a time"] = within(f.lower[place], float(truth), f.upper[place])
     own = rate(int((data.status > 0).sum()), person_time(data))
-    told["rate"] = within(own.lower, 1.0, own.upper)
+    shown["rate"] = within(own.lower, 1.0, own.upper)
     rest = made.data.only(one)
     curves = [survival_curve(risk_table(follow_up(part.exit, part.status > 0)))
               for part in (rest.only(group == 0), rest.only(group == 1))]  # fmt: skip
     if all(curve.table.last >= LIMIT for curve in curves):
         apart = mean_difference(*(restricted_mean(curve, LIMIT) for curve in curves))
         means = [(1 - np.exp(-LIMIT * r)) / r for r in (1.0, np.exp(EFFECT))]
-        told["difference of restricted means"] = within(
+        shown["difference of restricted means"] = within(
             apart.lower, means[1] - means[0], apart.upper
         )
     change = difference_at(*curves, AT)
     survived = [np.exp(-AT * r) for r in (1.0, np.exp(EFFECT))]
-    told["difference at a time"] = within(change.lower, survived[1] - survived[0], change.upper)
+    shown["difference at a time"] = within(change.lower, survived[1] - survived[0], change.upper)
     for name, ties, stratum in (
         ("Efron, strata", EFRON, made.stratum),
         ("Breslow, strata", BRESLOW, made.stratum),
     ):
         fitted = fit(made.data, made.x, ties=ties, stratum=stratum)
         low, high = fitted.interval()
-        told[f"hazard ratio, {name}"] = within(low[0], EFFECT, high[0])
+        shown[f"hazard ratio, {name}"] = within(low[0], EFFECT, high[0])
     error = float(np.sqrt(robust_covariance(made.data, made.x, fitted)[0, 0])) * normal_quantile(
         0.95
     )
-    told["hazard ratio, robust errors"] = abs(float(fitted.beta[0]) - EFFECT) <= error
-    return told
+    shown["hazard ratio, robust errors"] = abs(float(fitted.beta[0]) - EFFECT) <= error
+    return shown
 
 
 def within(low: float | None, truth: float, high: float | None) -> bool | None:
@@ -121,37 +121,37 @@ def within(low: float | None, truth: float, high: float | None) -> bool | None:
     return bool(low <= truth <= high)
 
 
-def rejected(study: int) -> Told:
+def rejected(study: int) -> Reported:
     """Which tests reject at 5 % where the groups do not differ; None where a test is blank."""
     made = simulated(STUDIES + study, 0.0)
     data, group = made.data, made.group
-    told: Told = {}
+    shown: Reported = {}
     for weight in WEIGHTS:
-        told[f"groups, weight {weight.key}"] = below(log_rank(data, group, 2, weight).test.p)
-    told["groups within strata"] = below(log_rank(data, group, 2, EQUAL, made.stratum).test.p)
+        shown[f"groups, weight {weight.key}"] = below(log_rank(data, group, 2, weight).test.p)
+    shown["groups within strata"] = below(log_rank(data, group, 2, EQUAL, made.stratum).test.p)
     three = np.digitize(uniforms(SUBJECTS, SEED, 8, STUDIES + study, 9), [1 / 3, 2 / 3])
     many = log_rank(data, three, 3)
-    told["three groups"], told["trend over three groups"] = (
+    shown["three groups"], shown["trend over three groups"] = (
         below(many.test.p),
         below(many.trend().p),
     )
-    told["four weights at once"] = below(combined(data, group).p) if study % FEWER == 0 else None
-    told["cumulative incidence of groups"] = below(gray_test(data, group, 2).test.p)
+    shown["four weights at once"] = below(combined(data, group).p) if study % FEWER == 0 else None
+    shown["cumulative incidence of groups"] = below(gray_test(data, group, 2).test.p)
     parts = [data.only(group == g) for g in (0, 1)]
     curves = [survival_curve(risk_table(part)) for part in parts]
-    told["difference at a time"] = below(difference_at(*curves, AT).p)
+    shown["difference at a time"] = below(difference_at(*curves, AT).p)
     if all(curve.table.last >= LIMIT for curve in curves):
         apart = mean_difference(*(restricted_mean(curve, LIMIT) for curve in curves))
-        told["difference of restricted means"] = below(apart.p)
+        shown["difference of restricted means"] = below(apart.p)
     rates = [rate(int((part.status == 1).sum()), person_time(part)) for part in parts]
-    told["ratio of rates (exact: errs less often)"] = below(rate_ratio(*rates).p)
+    shown["ratio of rates (exact: errs less often)"] = below(rate_ratio(*rates).p)
     fitted = fit(data, made.x)
     for name in ("likelihood_ratio", "wald", "score"):
-        told[f"hazards regression, {name.replace('_', ' ')}"] = below(getattr(fitted, name).p)
+        shown[f"hazards regression, {name.replace('_', ' ')}"] = below(getattr(fitted, name).p)
     for function in TIME_FUNCTIONS:
         checked = proportionality_test(data, made.x, fitted, function)
-        told[f"proportional hazards, {function.key}"] = below(checked.together.p)
-    return told
+        shown[f"proportional hazards, {function.key}"] = below(checked.together.p)
+    return shown
 
 
 def below(p: float | None) -> bool | None:
@@ -159,15 +159,15 @@ def below(p: float | None) -> bool | None:
     return None if p is None else p <= 0.05
 
 
-def table(title: str, told: list[Told], low: float, high: float) -> Iterator[str]:
+def table(title: str, shown: list[Reported], low: float, high: float) -> Iterator[str]:
     """A table of shares, each with the studies that had one."""
     yield f"\n## {title}\n"
     yield "| what | studies | share | |\n|---|---|---|---|"
-    for name in told[0] | told[1]:
-        known = [one[name] for one in told if one.get(name) is not None]
+    for name in shown[0] | shown[1]:
+        known = [one[name] for one in shown if one.get(name) is not None]
         share = sum(known) / len(known)
-        said = "" if low <= share <= high else f"outside {100 * low:.0f}–{100 * high:.0f} %"
-        yield f"| {name} | {len(known):,} | {100 * share:.2f} % |{f' {said}' if said else ''} |"
+        text = "" if low <= share <= high else f"outside {100 * low:.0f}–{100 * high:.0f} %"
+        yield f"| {name} | {len(known):,} | {100 * share:.2f} % |{f' {text}' if text else ''} |"
 
 
 def main() -> None:

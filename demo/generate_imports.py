@@ -87,8 +87,8 @@ def trial() -> None:
         ):
             time = int(5 + rng.exponential(mean))
             cnsr = int(k % 3 == 0) + int(k % 12 == 0)
-            said = ["event", "still followed", "withdrew"][cnsr]
-            rows.append([f"VT-{k:03d}", arm, code, words, time, "DAYS", cnsr, said])
+            text = ["event", "still followed", "withdrew"][cnsr]
+            rows.append([f"VT-{k:03d}", arm, code, words, time, "DAYS", cnsr, text])
     kinds = {"AVAL": "integer", "CNSR": "integer"}
     made = {
         "datasetJSONCreationDateTime": "2022-05-01T10:00:00",
@@ -203,11 +203,11 @@ def valves() -> None:
 
 
 def _open_cell(value: object) -> str:
-    kind, said = "string", ""
+    kind, words = "string", ""
     if isinstance(value, int | float):
-        kind, said = "float", f' office:value="{value}"'
+        kind, words = "float", f' office:value="{value}"'
     text = escape(str(value))
-    head = f'<table:table-cell office:value-type="{kind}"{said}>'
+    head = f'<table:table-cell office:value-type="{kind}"{words}>'
     return f"{head}<text:p>{text}</text:p></table:table-cell>"
 
 
@@ -267,10 +267,10 @@ def codes() -> None:
     for k in range(150):
         time = 10 + (k * 29) % 700
         event = k % 5 < 2
-        said = ["Died", "died ", "DIED"][k % 3] if event else ["alive", "Alive"][k % 2]
+        text = ["Died", "died ", "DIED"][k % 3] if event else ["alive", "Alive"][k % 2]
         age = 99 if k % 30 == 4 else 30 + (k * 7) % 50
         group = ["Sun", "sun", "Moon", "moön"][k % 4]
-        lines.append(f"B{k}|{time}|{said}|{int(not event)}|{age}|{group}")
+        lines.append(f"B{k}|{time}|{text}|{int(not event)}|{age}|{group}")
     lines += lines[10:12]
     (HERE / "beds_with_bars.txt").write_text("\n".join(lines) + "\n", encoding="utf-8")
 

@@ -72,8 +72,8 @@ def main(address, plan, data, out):
     client.call("PUT", f"studies/{study}/file?name={name}", Path(data).read_bytes())
     for term in client.result(study, "model")["terms"]:
         for one in term["coefficients"]:
-            told = one["adjusted"]
-            print(one["label"], one["told"], told["ratio"], told["lower"], told["upper"], sep="\t")
+            ratio = one["adjusted"]
+            print(one["label"], one["comparison"], ratio["ratio"], ratio["lower"], ratio["upper"], sep="\t")
     form = Path(out).suffix.removeprefix(".")
     Path(out).write_bytes(client.call("GET", f"studies/{study}/report.{form}"))
 

@@ -41,12 +41,12 @@ def times(cohort, statement):
     return np.sort(data.exit[data.event()] if statement.ends == "events" else data.exit)
 
 
-def counted(cohort, asked, progress):
-    return times(cohort, asked["tally"])
+def counted(cohort, stated, progress):
+    return times(cohort, stated["tally"])
 
 
-def shown(found, cohort, asked):
-    statement, watched = asked["tally"], cohort.follow_up
+def shown(found, cohort, stated):
+    statement, watched = stated["tally"], cohort.follow_up
     words_of = {"events": "events", "all": "all ends"}
     slot = Slot(
         id="ends",
@@ -57,7 +57,7 @@ def shown(found, cohort, asked):
             for key, label in words_of.items()
         ],
     )
-    told = sentence("Tally ", slot, ", over time.")
+    text = sentence("Tally ", slot, ", over time.")
     track = Track(
         id="tally",
         title="Ended so far",
@@ -68,8 +68,8 @@ def shown(found, cohort, asked):
     row = [words("ended"), whole(int(found.size), workings=WorkingsOf(figure="ended"))]
     return TallyResult(
         line=summarise(cohort).line,
-        sentence=told,
-        figure=over_follow_up(cohort, told.text, [track], None, until=2 * watched.end),
+        sentence=text,
+        figure=over_follow_up(cohort, text.text, [track], None, until=2 * watched.end),
         sections=[
             Section(id="tally", title="Tally", blocks=[Table(label="Tally", rows=[row])]),
             Section(id="slowly", title="Counted slowly", part="slowly"),
@@ -79,17 +79,17 @@ def shown(found, cohort, asked):
     )
 
 
-def counted_slowly(cohort, asked, progress):
-    return sum(1 for _ in times(cohort, asked["tally"]))
+def counted_slowly(cohort, stated, progress):
+    return sum(1 for _ in times(cohort, stated["tally"]))
 
 
-def shown_slowly(n, cohort, asked):
+def shown_slowly(n, cohort, stated):
     table = Table(label="Counted slowly", rows=[[words("one by one"), whole(n)]])
     return PartResult(sections=[Section(id="slowly", title="Counted slowly", blocks=[table])])
 
 
-def worked(cohort, asked, about):
-    found = times(cohort, asked["tally"])
+def worked(cohort, stated, about):
+    found = times(cohort, stated["tally"])
     return Workings(
         title=f"Ended: {found.size}",
         formula=("one for each time",),

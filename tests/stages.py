@@ -20,9 +20,9 @@ AS_USUAL = EstimateStatement()
 def shown(stage, value, statements, progress=no_progress, part=""):
     """What a stage, or a part of it, shows of statements; nobody states what is not among them."""
     of = stage_of(STAGES, stage)
-    asked = {name: stage_of(STAGES, name).statement() for name in of.needs} | statements
-    numbers = unpack(pack(of.numbers_of(part).of(value, asked, progress)))
-    return (of.part(part) if part else of).show(numbers, value, asked)
+    stated = {name: stage_of(STAGES, name).statement() for name in of.needs} | statements
+    numbers = unpack(pack(of.numbers_of(part).of(value, stated, progress)))
+    return (of.part(part) if part else of).show(numbers, value, stated)
 
 
 def computing(stages, name, compute):
@@ -35,7 +35,7 @@ def computing(stages, name, compute):
 
 def part_of(stage, part):
     """What makes a part of a stage, of a cohort and statements."""
-    return lambda cohort, asked, progress=no_progress: shown(stage, cohort, asked, progress, part)
+    return lambda cohort, stated, progress=no_progress: shown(stage, cohort, stated, progress, part)
 
 
 def of_form(form):
@@ -64,6 +64,6 @@ def model(
     return shown("model", cohort, stated, progress)
 
 
-def check(cohort, asked, statement=FIRST_QUESTION, progress=no_progress, form=USUAL):
-    stated = {"model": asked, "check": statement, "estimate": of_form(form)}
+def check(cohort, requested, statement=FIRST_QUESTION, progress=no_progress, form=USUAL):
+    stated = {"model": requested, "check": statement, "estimate": of_form(form)}
     return shown("check", cohort, stated, progress)

@@ -149,7 +149,7 @@ class Chosen:
         ]
 
 
-def told(value):
+def dumped(value):
     """What is sent of it, which holds no number that is none."""
     text = json.dumps(value.model_dump(mode="json"), allow_nan=False)
     bad = re.search(r"\b(nan|inf|NaN|Infinity)\b", text)
@@ -199,18 +199,18 @@ def drawn(seed):
     """A cohort and the statements of all stages."""
     chosen = Chosen(seed)
     cohort = chosen.cohort()
-    asked = {b["stage"]: STAGE[b["stage"]].statement.read(b) for b in chosen.bodies()}
+    stated = {b["stage"]: STAGE[b["stage"]].statement.read(b) for b in chosen.bodies()}
     if not isinstance(cohort, Cohort):
         pytest.skip("the rows make no cohort")
-    return chosen, cohort, asked
+    return chosen, cohort, stated
 
 
 @pytest.mark.parametrize("seed", [*range(20)])
 def test_what_a_slot_offers_can_be_chosen(seed):
-    chosen, cohort, asked = drawn(seed)
-    for name, statement in asked.items():
+    chosen, cohort, stated = drawn(seed)
+    for name, statement in stated.items():
         stage = STAGE[name]
-        sentence = told(shown(name, cohort, {need: asked[need] for need in stage.needs}))[
+        sentence = dumped(shown(name, cohort, {need: stated[need] for need in stage.needs}))[
             "sentence"
         ]
         slots = [part["slot"] for part in sentence["parts"] if part.get("slot")]
@@ -221,18 +221,18 @@ def test_what_a_slot_offers_can_be_chosen(seed):
             if option["adds"]:
                 value = [*body[option["field"]], value]
             changed = {**body, **value} if option["field"] == "" else put(body, path, value)
-            other = {**asked, name: stage.statement.read(changed)}
+            other = {**stated, name: stage.statement.read(changed)}
             needed = {need: other[need] for need in stage.needs}
-            assert told(shown(name, cohort, needed))["headline"], option["label"]
+            assert dumped(shown(name, cohort, needed))["headline"], option["label"]
 
 
 @pytest.mark.parametrize("seed", [*range(40)])
 def test_what_is_offered_answers(seed):
-    _, cohort, asked = drawn(seed)
-    for name, statement in asked.items():
+    _, cohort, stated = drawn(seed)
+    for name, statement in stated.items():
         stage = STAGE[name]
-        needed = {need: asked[need] for need in stage.needs}
-        found = [told(shown(name, cohort, needed))]
+        needed = {need: stated[need] for need in stage.needs}
+        found = [dumped(shown(name, cohort, needed))]
         assert found[0]["headline"]
         offered = {
             place["part"]
@@ -241,12 +241,12 @@ def test_what_is_offered_answers(seed):
         }
         for key in sorted(offered):
             if f"{name}/{key}" not in SLOW:
-                found.append(told(shown(name, cohort, needed, part=key)))
+                found.append(dumped(shown(name, cohort, needed, part=key)))
         for figure, about in opened(found):
             worked = next(one for one in stage.workings if one.key == figure)
             timed_in = {"t": 3.0} if "t" in worked.about.model_fields else {}
             sheet = worked.work(cohort, needed, worked.about.model_validate({**timed_in, **about}))
-            assert told(sheet.page())["title"], statement
+            assert dumped(sheet.page())["title"], statement
 
 
 STAGE = {stage.name: stage for stage in STAGES}

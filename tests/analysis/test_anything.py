@@ -126,9 +126,9 @@ def test_every_stage_answers_for_any_cohort(text, late):
     if compared.blank is None:
         assert (compared.test.p is None) == (compared.test.blank is not None)
     for terms in (TERMS, TERMS[:1], TERMS[1:2], ()):
-        asked = ModelStatement(terms=terms)
-        fitted = without_nan(model(cohort, asked))
-        checked = without_nan(check(cohort, asked, CheckStatement()))
+        stated = ModelStatement(terms=terms)
+        fitted = without_nan(model(cohort, stated))
+        checked = without_nan(check(cohort, stated, CheckStatement()))
         if fitted.blank is None:
             for term in fitted.terms:
                 for c in term.coefficients:
@@ -139,7 +139,7 @@ def test_every_stage_answers_for_any_cohort(text, late):
     results = {"estimate": estimated, "compare": compared, "model": fitted, "check": checked}
     prepared = prepare(table(text), [], timed(), {})
     statements = {
-        "estimate": first, "compare": CompareStatement(by="g"), "model": asked, "check": CheckStatement(),
+        "estimate": first, "compare": CompareStatement(by="g"), "model": stated, "check": CheckStatement(),
     }  # fmt: skip
     found = ReportInputs(
         study="study",
@@ -206,6 +206,6 @@ def test_times_at_the_ends_of_the_number_line_are_answered(scale):
     cohort = form_cohort(table("t,s,g,x\n" + lines), timed())
     assert isinstance(cohort, Cohort)
     without_nan(estimate(cohort, default_statement("estimate", cohort)))
-    asked = ModelStatement(terms=(NumberTerm(column="x"),))
-    without_nan(model(cohort, asked))
-    without_nan(check(cohort, asked, CheckStatement()))
+    stated = ModelStatement(terms=(NumberTerm(column="x"),))
+    without_nan(model(cohort, stated))
+    without_nan(check(cohort, stated, CheckStatement()))

@@ -107,11 +107,11 @@ def test_on_its_own_rows_it_says_what_check_says(own):
     assert found.linear == pytest.approx(fitted.fit.linear, rel=1e-9, abs=1e-12)
     assert found.there == concordance(own.follow_up, fitted.fit.linear)
     assert found.expected == pytest.approx(found.events, rel=1e-9)
-    asked = ModelStatement(terms=model.terms)
-    shown = check(own, asked, CheckStatement(question="overall fit", time=20.0))
+    stated = ModelStatement(terms=model.terms)
+    shown = check(own, stated, CheckStatement(question="overall fit", time=20.0))
     (theirs,) = (t for t in shown.figure.tracks if t.id == "calibration")
-    told = applied_result(own, model, own, 20.0, no_progress)
-    (ours,) = told.figure.tracks
+    text = applied_result(own, model, own, 20.0, no_progress)
+    (ours,) = text.figure.tracks
     for mark, other_mark in zip(ours.marks, theirs.marks, strict=True):
         for name in ("x", "y", "low", "high"):
             if hasattr(mark, name):
@@ -127,31 +127,31 @@ def test_predictions_stand_beside_the_other_rows(own, other):
 
 
 @pytest.mark.parametrize(
-    ("text", "said"),
+    ("text", "words"),
     [
         ("t,s,vessels\n1,1,none\n2,0,some", "there is no column called “age”"),
         ("t,s,age,vessels\n1,1,old,none\n2,0,young,some", "age does not hold numbers"),
         ("t,s,age,vessels\n1,1,50,unheard of\n2,0,60,unheard of", "no row there has a value"),
     ],
 )
-def test_a_model_that_cannot_be_applied_says_why(own, text, said):
-    told = applied_result(own, MODELS["numbers and levels"], cohort(text), None, no_progress)
-    assert said in told.blank
-    assert told.sections == []
+def test_a_model_that_cannot_be_applied_says_why(own, text, words):
+    shown = applied_result(own, MODELS["numbers and levels"], cohort(text), None, no_progress)
+    assert words in shown.blank
+    assert shown.sections == []
 
 
 def test_past_the_follow_up_of_the_model_nothing_is_predicted(own, other):
-    told = applied_result(own, MODELS["numbers and levels"], other, 5000.0, no_progress)
-    assert told.figure is None
-    assert "past the follow-up that the model was fitted to" in told.blank
+    shown = applied_result(own, MODELS["numbers and levels"], other, 5000.0, no_progress)
+    assert shown.figure is None
+    assert "past the follow-up that the model was fitted to" in shown.blank
     longer = cohort(rows(20, 3) + "\n900.5,0,50,900,none,east\n901.5,1,50,900,none,west")
     assert applied(own, MODELS["numbers and levels"], longer, 20.0).beyond == 2
 
 
 @pytest.mark.parametrize("time", [0.0, -3.0, float("inf"), float("nan")])
 def test_a_time_that_is_none_is_refused(own, other, time):
-    told = applied_result(own, MODELS["numbers and levels"], other, time, no_progress)
-    assert "a time above 0" in told.blank
+    shown = applied_result(own, MODELS["numbers and levels"], other, time, no_progress)
+    assert "a time above 0" in shown.blank
 
 
 def test_levels_keep_the_codes_of_the_model(own, other):

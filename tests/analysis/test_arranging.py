@@ -50,7 +50,7 @@ def two_groups(low: float, *, grouped: bool = True) -> Figure:
 
 
 @pytest.mark.parametrize(
-    ("low", "from_", "said"),
+    ("low", "from_", "text"),
     [
         (0.93, 0.93, "axis from 93%"),
         (0.601, 0.6, "axis from 60%"),
@@ -58,9 +58,9 @@ def two_groups(low: float, *, grouped: bool = True) -> Figure:
         (1.0, 0.9, "axis from 90%"),
     ],
 )
-def test_an_axis_from_the_data_begins_at_or_below_them_and_says_so(low, from_, said):
+def test_an_axis_from_the_data_begins_at_or_below_them_and_says_so(low, from_, text):
     track = arranged(two_groups(low), Arrangement(fitted=["survival"])).track("survival")
-    assert (track.axis.low, track.subtitle) == (pytest.approx(from_), said)
+    assert (track.axis.low, track.subtitle) == (pytest.approx(from_), text)
     assert track.axis.low <= low <= track.axis.high <= 1
     assert track.axis.low < track.axis.high
 
@@ -138,7 +138,7 @@ def test_a_level_keeps_its_place_under_another_name():
 
 
 @pytest.mark.parametrize(
-    ("column", "level", "name", "said"),
+    ("column", "level", "name", "text"),
     [
         ("bed", "a", "b", "another level of bed is called “b”"),
         ("bed", "q", "r", "has no level “q”"),
@@ -146,6 +146,6 @@ def test_a_level_keeps_its_place_under_another_name():
         ("bed", "a", "  ", "needs a name"),
     ],
 )
-def test_names_that_would_merge_levels_or_name_none_are_refused(column, level, name, said):
-    with pytest.raises(BrokenStepError, match=said):
+def test_names_that_would_merge_levels_or_name_none_are_refused(column, level, name, text):
+    with pytest.raises(BrokenStepError, match=text):
         naming_steps(table(ROWS), column, level, name)

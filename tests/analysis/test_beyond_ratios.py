@@ -38,11 +38,11 @@ def profile(**values):
 
 
 def test_a_profile_is_predicted_with_what_is_not_stated_taken_as_usual():
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=TERMS, profiles=(profile(drops="extended"), profile(age="80")), times=(24,)
     )
-    found = model(LARKMOOR, asked)
-    fitted = fit_model(LARKMOOR, asked)
+    found = model(LARKMOOR, stated)
+    fitted = fit_model(LARKMOOR, stated)
     coded = fitted.design
     baseline = baselines_of(coded.data, coded.x, fitted.fit)[0]
     age = float(np.median(LARKMOOR.table.column("age").values))
@@ -70,11 +70,11 @@ def test_a_profile_is_predicted_with_what_is_not_stated_taken_as_usual():
     ],
 )
 def test_curves_products_and_changing_ratios_are_predicted_at_their_values(terms):
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=terms, strata=("eye",), profiles=(profile(drops="standard", age="70", eye="right"),)
     )
-    found = model(LARKMOOR, asked)
-    fitted = fit_model(LARKMOOR, asked)
+    found = model(LARKMOOR, stated)
+    fitted = fit_model(LARKMOOR, stated)
     coded = fitted.design
     row = int(np.flatnonzero(LARKMOOR.table.column("age").values == 70)[0])
     x = np.concatenate([b.x[row] for b in coded.blocks])
@@ -88,33 +88,37 @@ def test_curves_products_and_changing_ratios_are_predicted_at_their_values(terms
 
 
 def test_predicted_means_have_limits_from_refits(monkeypatch):
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=(DROPS, AGE), profiles=(profile(drops="extended"), profile(age="80"))
     )
     monkeypatch.setattr(sampled, "predicted_means", partial(predicted_means, samples=15))
-    (part,) = part_of("model", "means")(LARKMOOR, {**STUDY, "model": asked}).sections
-    told = section(model(LARKMOOR, asked), "predictions").blocks[0].rows
-    for row, other in zip(part.blocks[0].rows, told, strict=True):
+    (part,) = part_of("model", "means")(LARKMOOR, {**STUDY, "model": stated}).sections
+    shown = section(model(LARKMOOR, stated), "predictions").blocks[0].rows
+    for row, other in zip(part.blocks[0].rows, shown, strict=True):
         assert row[1].raw == pytest.approx(other[2].raw, rel=1e-12)
         assert " to " in row[1].text
-    offered = section(model(LARKMOOR, asked), "means")
-    assert offered.offer == "Fit the model again on 500 samples", "hundreds of refits are asked for"
+    offered = section(model(LARKMOOR, stated), "means")
+    assert offered.offer == "Fit the model again on 500 samples", (
+        "hundreds of refits wait for a request"
+    )
 
 
 def test_a_profile_that_cannot_be_says_why():
-    asked = ModelStatement(terms=TERMS, profiles=(profile(drops="none at all"), profile(age="old")))
-    rows = section(model(LARKMOOR, asked), "predictions").blocks[0].rows
+    stated = ModelStatement(
+        terms=TERMS, profiles=(profile(drops="none at all"), profile(age="old"))
+    )
+    rows = section(model(LARKMOOR, stated), "predictions").blocks[0].rows
     assert "drops has no level" in rows[0][1].text
     assert "is no number for age" in rows[1][1].text
 
 
 def test_adjusted_curves_put_everybody_at_each_level_with_the_products():
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=(DROPS, VESSELS, ProductTerm(column="drops", partner="vessels")), adjusted="drops"
     )
-    fitted = fit_model(LARKMOOR, asked)
+    fitted = fit_model(LARKMOOR, stated)
     coded, at = fitted.design, np.array([12.0, 36.0])
-    found = adjusted_levels(LARKMOOR, fitted, asked.adjusted, 0.95, at, 20)
+    found = adjusted_levels(LARKMOOR, fitted, stated.adjusted, 0.95, at, 20)
     levels = []
     for value in (0.0, 1.0):
         x = coded.x.copy()
@@ -124,7 +128,7 @@ def test_adjusted_curves_put_everybody_at_each_level_with_the_products():
     direct = adjusted_curves(coded.data, coded.x, fitted.fit, levels, at, 1, 0.95, 20)
     assert (found.curves.survival == direct.survival).all()
     assert found.labels == ("standard", "extended")
-    drawn = model(LARKMOOR, asked).figure.track("adjusted")
+    drawn = model(LARKMOOR, stated).figure.track("adjusted")
     assert [m.label for m in marks_of(drawn, "line")] == ["standard", "extended"]
 
 
@@ -138,12 +142,12 @@ def test_a_level_has_one_tone_whichever_is_the_reference(reference):
     own = {group.label: group.tone for group in compared.groups}
     other_way = compare(LARKMOOR, CompareStatement(by="drops", reference=reference)).figure
     assert tones(other_way, "survival") == tones(compared, "survival") == own
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=(VESSELS, CategoryTerm(column="drops", reference=reference)),
         adjusted="drops",
         profiles=(profile(drops="extended"), profile(drops="standard")),
     )
-    found = model(LARKMOOR, asked).figure
+    found = model(LARKMOOR, stated).figure
     assert {group.key: group.tone for group in found.groups} == {
         group.key: group.tone for group in compared.groups
     }
@@ -152,20 +156,20 @@ def test_a_level_has_one_tone_whichever_is_the_reference(reference):
 
 
 def test_profiles_that_share_a_level_have_tones_that_no_level_has():
-    asked = ModelStatement(terms=(DROPS, AGE), profiles=(profile(age="40"), profile(age="70")))
-    found = model(LARKMOOR, asked).figure
+    stated = ModelStatement(terms=(DROPS, AGE), profiles=(profile(age="40"), profile(age="70")))
+    found = model(LARKMOOR, stated).figure
     assert not found.track("predicted").grouped
     assert not {*tones(found, "predicted").values()} & {*tones(found, "unadjusted").values()}
 
 
 def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
-    asked = ModelStatement(terms=TERMS, subgroups=("vessels", "age"))
-    figure = model(LARKMOOR, asked).figure
+    stated = ModelStatement(terms=TERMS, subgroups=("vessels", "age"))
+    figure = model(LARKMOOR, stated).figure
     track = figure.track("subgroups")
     alone = model(LARKMOOR, ModelStatement(terms=TERMS)).figure.track("ratios")
     assert figure.track("ratios").across == track.across, "forests on one page share their axis"
     assert track.across.high >= alone.across.high
-    coded = fit_model(LARKMOOR, asked).design
+    coded = fit_model(LARKMOOR, stated).design
     code = np.array(
         [
             ("none", "1-2 quadrants", "3-4 quadrants").index(
@@ -176,9 +180,9 @@ def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
     )
     direct = subgroups(coded.data, coded.x, [0], code, 3)
     cells = {c.head: c.cells for c in track.columns}
-    told = [cells["ratio (95% CI)"][k].raw for k in (1, 2, 3)]
+    shown = [cells["ratio (95% CI)"][k].raw for k in (1, 2, 3)]
     expected = [math.exp(direct.divided.beta[p]) for p in direct.place[:, 0]]
-    assert told == pytest.approx(expected, rel=1e-9)
+    assert shown == pytest.approx(expected, rel=1e-9)
     assert cells["p of the product"][0].raw == pytest.approx(direct.test.p, rel=1e-9)
     assert [cells["events"][k].raw for k in (1, 2, 3)] == [t.events for t in direct.levels]
     assert track.axis.categories[5:] == ["age ≤ 57", "age > 57, ≤ 66", "age > 66"]
@@ -186,8 +190,8 @@ def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
 
 
 def test_candidates_stand_alone_and_together_and_none_is_chosen():
-    asked = ModelStatement(terms=(DROPS,), candidates=("drops", "donor_cells", "gone"))
-    (part,) = candidates(LARKMOOR, {**STUDY, "model": asked}, no_progress).sections
+    stated = ModelStatement(terms=(DROPS,), candidates=("drops", "donor_cells", "gone"))
+    (part,) = candidates(LARKMOOR, {**STUDY, "model": stated}, no_progress).sections
     drops, cells = part.blocks[0].rows
     alone = model(LARKMOOR, ModelStatement(terms=(DROPS,))).terms[0].coefficients[0].adjusted
     assert (drops[1].raw, drops[2].raw) == (600, alone.ratio)
@@ -197,10 +201,10 @@ def test_candidates_stand_alone_and_together_and_none_is_chosen():
 
 
 def test_each_cause_has_its_own_ratio_of_the_same_terms():
-    asked = ModelStatement(terms=TERMS)
-    (part,) = causes(LARKMOOR, {**STUDY, "model": asked}, no_progress).sections
+    stated = ModelStatement(terms=TERMS)
+    (part,) = causes(LARKMOOR, {**STUDY, "model": stated}, no_progress).sections
     (code,) = LARKMOOR.competing
-    other = model(LARKMOOR, asked.model_copy(update={"cause": code}))
+    other = model(LARKMOOR, stated.model_copy(update={"cause": code}))
     column = [row[2].raw for row in part.blocks[0].rows]
     ratios = [c.adjusted.ratio for t in other.terms for c in t.coefficients]
     assert column == ratios

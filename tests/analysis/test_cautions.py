@@ -74,9 +74,9 @@ def test_the_words_on_crossing_curves_fit_the_p_value():
     late = "".join(f"{30 + k / 2},1,b\n" for k in range(1, 29)) + "60,0,b\n" * 12
     found = compare(cohort("t,s,g\n" + EARLY + late), CompareStatement(by="g"))
     assert found.test.p > 0.05
-    said = caution(found, "curves cross")
-    assert said.startswith("The curve of b lies above that of a at")
-    assert f"p = {found.test.p:.3f} does not say that the curves are alike" in said
+    text = caution(found, "curves cross")
+    assert text.startswith("The curve of b lies above that of a at")
+    assert f"p = {found.test.p:.3f} does not say that the curves are alike" in text
     section = next(one for one in found.sections if one.id == "crossing")
     table, _, action = section.blocks
     times, apart = ([row[k].raw for row in table.rows] for k in (0, 1))
@@ -90,15 +90,15 @@ def test_the_words_on_crossing_curves_fit_the_p_value():
     all_late = "".join(f"{30 + k / 2},1,b\n" for k in range(1, 41))
     clear = compare(cohort("t,s,g\n" + EARLY + all_late), CompareStatement(by="g"))
     assert clear.test.p < 0.05
-    said = caution(clear, "curves cross")
-    assert "says that the curves differ, not that one group does better throughout" in said
-    assert "alike" not in said
+    text = caution(clear, "curves cross")
+    assert "says that the curves differ, not that one group does better throughout" in text
+    assert "alike" not in text
 
 
 def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
     few = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
-    said = caution(estimate(few, EstimateStatement()), "few at risk")
-    assert said.startswith("Throughout fewer than 10 rows are at risk: one event more or less")
+    text = caution(estimate(few, EstimateStatement()), "few at risk")
+    assert text.startswith("Throughout fewer than 10 rows are at risk: one event more or less")
     soon = cohort("t,s\n" + "0,1\n" * 5 + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
     assert caution(estimate(soon, EstimateStatement()), "few at risk").startswith("Throughout")
     many = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(27)))
@@ -107,8 +107,8 @@ def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
 
 def test_a_curve_before_anybody_is_followed_is_said_to_tell_nothing():
     text = "t,s,e\n" + "".join(f"{k + 5},{k % 2},{k % 3 + 2.5}\n" for k in range(30))
-    said = caution(estimate(cohort(text, late_entry="e"), EstimateStatement()), "nobody at first")
-    assert said.startswith("Before 2.5 months nobody is under observation: the curve says nothing")
+    words = caution(estimate(cohort(text, late_entry="e"), EstimateStatement()), "nobody at first")
+    assert words.startswith("Before 2.5 months nobody is under observation: the curve says nothing")
     for rows, late in ((text.replace(",2.5", ",0"), "e"), (text, None)):
         found = estimate(cohort(rows, late_entry=late), EstimateStatement())
         assert caution(found, "nobody at first") is None
@@ -120,7 +120,7 @@ def test_other_causes_are_named_as_they_were_named():
     one = {**MEANINGS, "2": CodeMeaning(meaning="competing", name="renal failure in ICU")}
     two = {**one, "3": CodeMeaning(meaning="competing", name="MI")}
     text = "t,s,x\n" + "".join(f"{k},{k % 4},{k * 7 % 5}\n" for k in range(1, 41))
-    asked = ModelStatement(terms=(NumberTerm(column="x"),))
+    stated = ModelStatement(terms=(NumberTerm(column="x"),))
     for meanings, words in (
         (one, "Renal failure in ICU (10 rows) is treated as censoring: a ratio compares rates of the "
         "event among those free of both,"),
@@ -128,7 +128,7 @@ def test_other_causes_are_named_as_they_were_named():
         "the event among those free of all,"),
     ):  # fmt: skip
         some = text if meanings is two else text.replace(",3,", ",0,")
-        found = model(cohort(some, meanings=meanings), asked)
+        found = model(cohort(some, meanings=meanings), stated)
         assert caution(found, "competing events: ratio").startswith(words)
 
 
@@ -141,21 +141,21 @@ def test_what_model_says_of_a_ratio_is_what_check_says(seed, time_function):
     t = np.ceil(20 * rng.weibull(np.where(g == 1, 0.75 + 0.1 * seed, 1.2))) + 1
     lines = "".join(f"{a:g},{int(rng.random() < 0.8)},{'ab'[b]},{c}\n" for a, b, c in zip(t, g, x))
     rows = cohort("t,s,g,x\n" + lines)
-    asked = ModelStatement(terms=(CategoryTerm(column="g"), NumberTerm(column="x")))
-    checked = check(rows, asked, CheckStatement(time_function=time_function))
-    said = (
+    stated = ModelStatement(terms=(CategoryTerm(column="g"), NumberTerm(column="x")))
+    checked = check(rows, stated, CheckStatement(time_function=time_function))
+    text = (
         caution(
-            model(rows, asked, time_function=variant(TIME_FUNCTIONS, time_function)),
+            model(rows, stated, time_function=variant(TIME_FUNCTIONS, time_function)),
             "not proportional",
         )
         or ""
     )
     for term in checked.terms:
         doubted = term.verdict in ("in doubt", "fails")
-        assert (f"{term.label} (p" in said) == doubted
+        assert (f"{term.label} (p" in text) == doubted
     verdicts = {t.verdict for t in checked.terms}
-    assert ("Check finds" in said) == ("fails" in verdicts)
-    assert ("Check doubts" in said) == ("in doubt" in verdicts)
+    assert ("Check finds" in text) == ("fails" in verdicts)
+    assert ("Check doubts" in text) == ("in doubt" in verdicts)
 
 
 def test_times_that_are_almost_equal_are_a_caution_and_become_one_where_that_is_chosen():

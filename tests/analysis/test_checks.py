@@ -42,11 +42,11 @@ TERMS = (
     CategoryTerm(column="vessels"),
     NumberTerm(column="age", unit=10),
 )
-ASKED = ModelStatement(terms=TERMS)
+STATED = ModelStatement(terms=TERMS)
 
 
-def shown(question, asked=ASKED, rows=LARKMOOR, **more):
-    return check(rows, asked, CheckStatement(question=question, **more))
+def shown(question, stated=STATED, rows=LARKMOOR, **more):
+    return check(rows, stated, CheckStatement(question=question, **more))
 
 
 def actions(found):
@@ -80,7 +80,7 @@ def test_each_question_is_one_of_a_line_with_every_verdict(question):
 def test_rows_it_misses_are_drawn_named_and_can_be_left_out():
     found = shown("outliers")
     (dots,) = marks_of(found.figure.tracks[0], "points")
-    fitted = fit_model(LARKMOOR, ASKED.hazards_model)
+    fitted = fit_model(LARKMOOR, STATED.hazards_model)
     coded = fitted.design
     deviance = by_subject(coded.data, at_estimate(coded.data, coded.x, fitted.fit)).deviance
     assert dots.y == pytest.approx(deviance, rel=1e-12)
@@ -99,7 +99,7 @@ def test_rows_it_misses_are_drawn_named_and_can_be_left_out():
 
 def test_who_carries_the_result_by_row_and_by_centre():
     found = shown("influence")
-    fitted = fit_model(LARKMOOR, ASKED.hazards_model)
+    fitted = fit_model(LARKMOOR, STATED.hazards_model)
     coded = fitted.design
     changes = changes_without(coded.data, at_estimate(coded.data, coded.x, fitted.fit))
     errors = changes / fitted.fit.standard_error
@@ -124,10 +124,10 @@ def test_who_carries_the_result_by_row_and_by_centre():
 
 def test_the_scale_of_a_number_is_tested_against_a_spline_and_drawn_without_it():
     found = shown("functional form", variable="age")
-    coded = fit_model(LARKMOOR, ASKED.hazards_model).design
+    coded = fit_model(LARKMOOR, STATED.hazards_model).design
     age = LARKMOOR.table.column("age").values
     knots = sample_knots(age, LARKMOOR.follow_up.count, 3)
-    fitted = fit_model(LARKMOOR, ASKED.hazards_model).fit
+    fitted = fit_model(LARKMOOR, STATED.hazards_model).fit
     bend = cubic_columns(age, knots)[:, 1:]
     (direct,) = beside_the_model(coded.data, coded.x, fitted, bend)
     line = found.sections[0].blocks[0].rows[0]
@@ -137,7 +137,7 @@ def test_the_scale_of_a_number_is_tested_against_a_spline_and_drawn_without_it()
     coded = rest.design
     martingale = by_subject(coded.data, at_estimate(coded.data, coded.x, rest.fit)).martingale
     assert marks_of(residuals, "points")[0].y == pytest.approx(martingale, rel=1e-9)
-    slope = fit_model(LARKMOOR, ASKED.hazards_model).fit.beta[3]
+    slope = fit_model(LARKMOOR, STATED.hazards_model).fit.beta[3]
     ghost = marks_of(curve, "line")[1]
     assert ghost.y[-1] == pytest.approx(math.exp(slope * (ghost.x[-1] - 62)), rel=1e-9)
     tried = ModelStatement.read(actions(found)[0].statement)
@@ -156,19 +156,19 @@ def test_fit_and_ranking_show_the_diagonal_concordance_and_calibration():
     assert (np.diff(tenths.x) > 0).all()
     assert "at 24 months" in found.sentence.text
     part = with_optimism(
-        LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()}, no_progress
+        LARKMOOR, {**STUDY, "model": STATED, "check": CheckStatement()}, no_progress
     )
     assert part.corrected < part.apparent
     assert f"{part.apparent:.3f}" in found.questions[4].words
 
 
 def test_a_tenth_of_calibration_is_redone_from_its_sheet():
-    asked = {**STUDY, "model": ASKED, "check": CheckStatement(question="overall fit", time=24)}
+    stated = {**STUDY, "model": STATED, "check": CheckStatement(question="overall fit", time=24)}
     (tenths,) = marks_of(shown("overall fit", time=24).figure.tracks[1], "points")
     everybody = set()
     for k in tenths.rows:
         about = TENTH_OF_CALIBRATION.about(row=k)
-        terms = of_lines(TENTH_OF_CALIBRATION.work(LARKMOOR, asked, about))
+        terms = of_lines(TENTH_OF_CALIBRATION.work(LARKMOOR, stated, about))
         everybody |= set(terms["row"])
         assert terms["predicted"].mean() == pytest.approx(tenths.x[k - 1], rel=1e-12)
         left = 1.0
@@ -176,9 +176,9 @@ def test_a_tenth_of_calibration_is_redone_from_its_sheet():
             died = (terms["event"] > 0) & (terms["time"] == t)
             left *= 1 - died.sum() / ((terms["time"] >= t) & (terms["entry"] < t)).sum()
         assert left == pytest.approx(tenths.y[k - 1], rel=1e-12)
-    assert len(everybody) == fit_model(LARKMOOR, ASKED).design.data.size
+    assert len(everybody) == fit_model(LARKMOOR, STATED).design.data.size
     with pytest.raises(NoWorkingsError, match="there are 10 deciles"):
-        TENTH_OF_CALIBRATION.work(LARKMOOR, asked, TENTH_OF_CALIBRATION.about(row=11))
+        TENTH_OF_CALIBRATION.work(LARKMOOR, stated, TENTH_OF_CALIBRATION.about(row=11))
 
 
 def test_how_far_a_ratio_moves_stands_beside_its_p():
@@ -187,13 +187,13 @@ def test_how_far_a_ratio_moves_stands_beside_its_p():
     assert words["vessels"].startswith("fails, fades; ")
     assert words["vessels"].endswith(" late")
     few = cohort("t,s,x\n" + "".join(f"{k},{k % 2},{k * 7 % 5}\n" for k in range(1, 31)))
-    asked = ModelStatement(terms=(NumberTerm(column="x"),))
-    assert "15 events seldom show a change" in check(few, asked, CheckStatement()).terms[0].words
+    stated = ModelStatement(terms=(NumberTerm(column="x"),))
+    assert "15 events seldom show a change" in check(few, stated, CheckStatement()).terms[0].words
 
 
 def test_the_course_of_a_ratio_goes_by_time_where_strata_have_event_times_of_their_own():
-    asked = ModelStatement(terms=TERMS[1:], strata=("drops",))
-    fitted = fit_model(LARKMOOR, asked)
+    stated = ModelStatement(terms=TERMS[1:], strata=("drops",))
+    fitted = fit_model(LARKMOOR, stated)
     data, x = fitted.design.data, fitted.design.x
     residuals = event_residuals(data, x, fitted.plain)
     tested = proportionality_test(data, x, fitted.plain, variant(TIME_FUNCTIONS, "time"))
@@ -206,7 +206,7 @@ def test_the_course_of_a_ratio_goes_by_time_where_strata_have_event_times_of_the
 
 
 def test_a_row_is_worked_out_to_its_residuals():
-    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": STATED, "check": CheckStatement()})
     for row in (1, 223, 400):
         sheet = row_workings(under, row)
         terms = of_lines(sheet)
@@ -220,7 +220,7 @@ def test_a_row_is_worked_out_to_its_residuals():
 
 
 def test_the_test_over_time_is_redone_from_its_sheets():
-    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": STATED, "check": CheckStatement()})
     found = shown("proportional hazards")
     covariance = under.fitted.fit.covariance
     for column in range(4):
@@ -233,8 +233,8 @@ def test_the_test_over_time_is_redone_from_its_sheets():
         assert beside.sum(axis=1) == pytest.approx(np.linalg.inv(covariance)[column], rel=1e-9)
         if column in (0, 3):  # terms of one column each
             name = "drops" if column == 0 else "age per 10"
-            told = next(t.test.statistic for t in found.terms if t.label == name)
-            assert statistic == pytest.approx(told, rel=1e-9)
+            text = next(t.test.statistic for t in found.terms if t.label == name)
+            assert statistic == pytest.approx(text, rel=1e-9)
     ratios = next(s for s in found.sections if s.id == "ratios").blocks[0].rows
     assert [r[1].workings.about["column"] for r in ratios] == [0, 1, 2, 3]
     row = int(under.row[np.flatnonzero(under.by_subject.events)[0]])
@@ -261,24 +261,24 @@ def test_the_test_over_time_is_redone_from_its_sheets():
         assert lines["time"].min() == LARKMOOR.follow_up.exit[under.place[place]]
     behind = next(one for one in WORKINGS if one.key == "subjects")
     about = behind.about(t=float(lines["time"].min()))
-    asked = {**STUDY, "model": ASKED, "check": CheckStatement()}
-    rows = behind.work(LARKMOOR, asked, about).columns[0].values
+    stated = {**STUDY, "model": STATED, "check": CheckStatement()}
+    rows = behind.work(LARKMOOR, stated, about).columns[0].values
     assert sorted(rows) == sorted(lines["row"]), "those at risk, and nobody else"
 
 
 def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
-    said = [
-        shown("outliers", ASKED.model_copy(update=change)).blank
+    text = [
+        shown("outliers", STATED.model_copy(update=change)).blank
         for change in ({"penalised": True}, {"ties": "exact"})
     ]
-    assert "without penalty" in said[0]
-    assert "exact ties" in said[1]
+    assert "without penalty" in text[0]
+    assert "exact ties" in text[1]
 
 
 def test_any_residual_is_drawn_against_any_number():
     found = shown("outliers", residual="martingale", against="donor_cells")
     (dots,) = marks_of(found.figure.tracks[0], "points")
-    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
+    under = under_check(LARKMOOR, {**STUDY, "model": STATED, "check": CheckStatement()})
     cells = LARKMOOR.table.column("donor_cells").values[under.place]
     known = np.isfinite(cells)
     assert (dots.x == cells[known]).all()
@@ -287,8 +287,8 @@ def test_any_residual_is_drawn_against_any_number():
 
 
 def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
-    columns = {c.name: c.values for c in model_columns(LARKMOOR, ASKED)}
-    under = under_check(LARKMOOR, {**STUDY, "model": ASKED, "check": CheckStatement()})
+    columns = {c.name: c.values for c in model_columns(LARKMOOR, STATED)}
+    under = under_check(LARKMOOR, {**STUDY, "model": STATED, "check": CheckStatement()})
     assert columns["deviance residual"] == pytest.approx(under.by_subject.deviance, rel=1e-12)
     event = LARKMOOR.follow_up.event()
     assert np.isfinite(columns["Schoenfeld residual of age"])[event].all()
@@ -304,7 +304,7 @@ def test_every_row_has_its_values_beside_it_also_where_rows_are_parted():
 
 
 def test_every_value_of_every_row_is_a_sheet_that_is_sorted():
-    sheet = rows_sheet(LARKMOOR, ASKED)
+    sheet = rows_sheet(LARKMOOR, STATED)
     keys = next(iter(sheet.lines()))
     worst = sheet.sorted(keys.index("deviance_residual"), descending=True)
     first = worst.page().rows[0]
@@ -326,9 +326,9 @@ def test_a_tenth_that_all_had_the_event_is_drawn_without_an_interval():
     t = np.round(rng.exponential(30 * np.exp(0.6 * x)), 2) + 0.01
     lines = [f"{a},1,{b}\n" for a, b in zip(t, x, strict=True)]
     rows = cohort("t,s,x\n" + "".join(lines))
-    asked = ModelStatement(terms=(NumberTerm(column="x"),))
+    stated = ModelStatement(terms=(NumberTerm(column="x"),))
     last = float(t[x == 0].max())
-    track = shown("overall fit", asked, rows, time=last).figure.track("calibration")
+    track = shown("overall fit", stated, rows, time=last).figure.track("calibration")
     (bars,), (tenths,) = marks_of(track, "bars"), marks_of(track, "points")
     nobody_left = {x for x, y in zip(tenths.x, tenths.y, strict=True) if y == 0}
     assert nobody_left

@@ -146,12 +146,12 @@ def test_a_group_has_its_censored_and_a_mean_its_error():
 
 
 @pytest.mark.parametrize(
-    ("size", "said"),
+    ("size", "text"),
     [(0.6, "not worse by that margin"), (0.02, "worse by more"), (0.2, "is not shown")],
 )
-def test_a_margin_is_a_line_and_a_sentence(size, said):
+def test_a_margin_is_a_line_and_a_sentence(size, text):
     found = compare(ROWS, CompareStatement(by="h", margin=Margin(size=size, at=12)))
-    assert said in section(found, "margin").blocks[0].text
+    assert text in section(found, "margin").blocks[0].text
     rules = marks_of(found.figure.track("difference"), "rule")
     assert [r.at for r in rules] == [0, -size]
     assert "not worse than" in found.sentence.text
@@ -171,14 +171,14 @@ def test_with_competing_events_both_tests_stand_side_by_side():
 
 
 def test_a_ratio_of_medians_has_limits_from_what_is_drawn():
-    asked = {"compare": CompareStatement(by="h"), "estimate": TIMES}
-    found = median_ratios(ROWS, asked, no_progress)
+    stated = {"compare": CompareStatement(by="h"), "estimate": TIMES}
+    found = median_ratios(ROWS, stated, no_progress)
     ((name, ratio, limits),) = found.sections[0].blocks[0].rows
     medians = [c.median.time for c in compare(ROWS, CompareStatement(by="h")).curves]
     assert name.text == "v"
     assert ratio.raw == pytest.approx(medians[1] / medians[0])
     assert " to " in limits.text
-    gone = median_ratios(ROWS, {**asked, "compare": CompareStatement(by="zz")}, no_progress)
+    gone = median_ratios(ROWS, {**stated, "compare": CompareStatement(by="zz")}, no_progress)
     assert "no column" in gone.sections[0].blocks[0].text
 
 
@@ -217,8 +217,8 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     assert "if this threshold was stated beforehand" in note.text
     assert section(found, "threshold").part == "threshold"
     assert "threshold" not in [c.key for c in compare(NUMBERED, CompareStatement(by="x")).cautions]
-    asked = {"compare": statement, "estimate": TIMES}
-    ours, largest = thresholds_part(NUMBERED, asked, no_progress).sections[0].blocks[0].rows
+    stated = {"compare": statement, "estimate": TIMES}
+    ours, largest = thresholds_part(NUMBERED, stated, no_progress).sections[0].blocks[0].rows
     assert ours[2].raw == found.test.statistic
     assert largest[2].raw >= ours[2].raw
     data, x = NUMBERED.follow_up, NUMBERED.table.column("x").values
@@ -226,15 +226,15 @@ def test_a_stated_threshold_is_cautioned_and_set_beside_all_others():
     assert largest[2].raw == pytest.approx(at_best.statistic)
     assert at_best.p < largest[3].raw
     worked = next(w for w in WORKINGS if w.key == "thresholds")
-    sheet = worked.work(NUMBERED, asked, worked.about())
+    sheet = worked.work(NUMBERED, stated, worked.about())
     assert np.nanmax(sheet.columns[1].values) == largest[2].raw
     assert section(compare(NUMBERED, CompareStatement(by="h")), "threshold") is None
 
 
 def test_a_threshold_that_is_dragged_is_tried_without_a_p_value():
     statement = CompareStatement(by="x", thresholds=(50,), within=("h",))
-    asked = {"compare": statement, "estimate": TIMES}
-    tried, whole = tried_comparison(NUMBERED, asked), compare(NUMBERED, statement)
+    stated = {"compare": statement, "estimate": TIMES}
+    tried, whole = tried_comparison(NUMBERED, stated), compare(NUMBERED, statement)
     (point,) = tried.over["thresholds"]
     assert point.x.tolist() == [50]
     assert point.y.tolist() == [whole.test.statistic]
@@ -246,7 +246,7 @@ def test_a_threshold_that_is_dragged_is_tried_without_a_p_value():
     assert formatting.statistic(whole.test.statistic) in statistic
     drawn = tried.model_copy(update={"note": ""})
     assert not re.search(r"\bp\b", drawn.model_dump_json())
-    assert not tried_comparison(NUMBERED, {**asked, "compare": CompareStatement(by="h")}).over
+    assert not tried_comparison(NUMBERED, {**stated, "compare": CompareStatement(by="h")}).over
 
 
 def test_the_thresholds_that_were_tried_are_counted_and_a_moved_one_is_judged_by_the_maximum():
@@ -278,9 +278,9 @@ def test_the_profile_of_thresholds_is_a_track_over_the_number_with_the_one_in_th
     assert track.shown
     assert "x" in track.across.label
     (line,), (best,) = marks_of(track, "line"), marks_of(track, "points")
-    asked = {"compare": CompareStatement(by="x"), "estimate": TIMES}
+    stated = {"compare": CompareStatement(by="x"), "estimate": TIMES}
     worked = next(w for w in WORKINGS if w.key == "thresholds")
-    sheet = worked.work(NUMBERED, asked, worked.about())
+    sheet = worked.work(NUMBERED, stated, worked.about())
     there = np.isfinite(sheet.columns[1].values)
     assert line.x.tolist() == sheet.columns[0].values[there].tolist()
     assert line.y.tolist() == sheet.columns[1].values[there].tolist()
@@ -315,8 +315,8 @@ def test_each_variable_in_turn_is_ordered_by_evidence_with_adjusted_p():
 
 
 def screened_variables(*variables, **more):
-    asked = [v if isinstance(v, dict) else {"column": v} for v in variables]
-    return CompareStatement.model_validate({"each": True, "variables": asked, **more})
+    stated = [v if isinstance(v, dict) else {"column": v} for v in variables]
+    return CompareStatement.model_validate({"each": True, "variables": stated, **more})
 
 
 def test_each_variable_is_tested_as_it_is_stated_within_strata_and_in_order():

@@ -87,17 +87,17 @@ CASES = {
 }
 
 
-def told(found):
+def all_text(found):
     """Everything that is said of a result."""
     return json.dumps(found.model_dump(mode="json"), ensure_ascii=False, allow_nan=False)
 
 
 @pytest.mark.parametrize("case", CASES)
 def test_a_model_of_such_data_answers_plainly(case):
-    text, terms, more, said = CASES[case]
+    text, terms, more, words = CASES[case]
     rows = cohort(text)
     first = terms[0].column
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=terms,
         profiles=(Profile(),),
         subgroups=("g",) if "g" in text.split("\n")[0] and not more else (),
@@ -107,14 +107,14 @@ def test_a_model_of_such_data_answers_plainly(case):
         beside="A",
         **more,
     )
-    found = model(rows, asked)
-    assert said in told(found)
+    found = model(rows, stated)
+    assert words in all_text(found)
     for part in (term_tests, ranking, candidates, kept_models, adjusted_survival):
         if found.blank is None:
-            assert part(rows, {**STUDY, "model": asked}, no_progress).sections
+            assert part(rows, {**STUDY, "model": stated}, no_progress).sections
     if case == "forty terms":
         return
     for question in WEIGHED:
-        checked = check(rows, asked, CheckStatement(question=question))
+        checked = check(rows, stated, CheckStatement(question=question))
         assert checked.blank or checked.sections
-        assert "NaN" not in told(checked)
+        assert "NaN" not in all_text(checked)

@@ -48,7 +48,7 @@ def test_means_medians_shares_and_what_is_missing():
     assert sex["f"].cells[1].values == pytest.approx([4, 200 / 3])
     literal = abs(p - q) / math.sqrt((p * (1 - p) + q * (1 - q)) / 2)
     assert sex["f"].difference == pytest.approx(literal, abs=1e-12)
-    assert sex["m"].difference is None, "told once for all levels"
+    assert sex["m"].difference is None, "shown once for all levels"
     assert (
         rows_of(found, "seen")["median (earliest to latest)"].cells[0].text.startswith("2020-01-06")
     )

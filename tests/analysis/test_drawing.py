@@ -111,8 +111,8 @@ def test_tracks_that_are_offered_are_sent_without_their_marks():
     by_id = {t.id: t for t in drawn(hidden).tracks}
     assert (by_id["ratio"].drawn, by_id["ratio"].marks) == (False, [])
     assert by_id["ratio"].title == "vessels"
-    asked = drawn(hidden, Window(0, END, 500, {"ratio"}))
-    assert [t.id for t in asked.tracks if t.drawn] == ["ratio"]
+    stated = drawn(hidden, Window(0, END, 500, {"ratio"}))
+    assert [t.id for t in stated.tracks if t.drawn] == ["ratio"]
 
 
 def test_a_description_is_packed_whole_and_each_array_once():
@@ -130,9 +130,9 @@ def test_a_description_is_packed_whole_and_each_array_once():
 def test_a_long_series_is_sent_by_the_page():
     time = np.arange(2 * PAGE + 5, dtype=np.float64)
     series = Series(rule="from", time=time, columns=[time * 2, time * np.nan], before=[0, 0])
-    told = series.sent(7, whole=False)
-    assert (told.key, told.length, told.pages) == (7, time.size, [0.0, PAGE, 2 * PAGE])
-    assert [told.time.size, *(c.size for c in told.columns)] == [0, 0, 0]
+    shown = series.sent(7, whole=False)
+    assert (shown.key, shown.length, shown.pages) == (7, time.size, [0.0, PAGE, 2 * PAGE])
+    assert [shown.time.size, *(c.size for c in shown.columns)] == [0, 0, 0]
     pages = [np.frombuffer(series.page(k)).reshape(3, -1) for k in range(3)]
     assert (np.concatenate([p[0] for p in pages]) == time).all()
     assert (np.concatenate([p[1] for p in pages]) == time * 2).all()

@@ -124,9 +124,9 @@ def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
         assert [m for m in other.drawn_of(other.marks) if m.kind == "area"] == [inside]
         assert "whole curve" not in other.notes
         assert "one time at a time" in other.notes
-    asked = EstimateStatement(intervals="Hall–Wellner", scale="logit", times=(5,))
-    refused = estimate(ROWS, asked)
-    shown = estimate(ROWS, asked.model_copy(update={"intervals": "pointwise"}))
+    stated = EstimateStatement(intervals="Hall–Wellner", scale="logit", times=(5,))
+    refused = estimate(ROWS, stated)
+    shown = estimate(ROWS, stated.model_copy(update={"intervals": "pointwise"}))
     (area,), (instead,) = (marks_of(f.figure.track("survival"), "area") for f in (refused, shown))
     assert area.low.tolist() == pytest.approx(instead.low.tolist(), nan_ok=True)
     note = refused.figure.track("survival").notes
@@ -387,9 +387,9 @@ def test_a_column_that_is_gone_is_told():
 
 @pytest.mark.parametrize("kind", ["Hall–Wellner", "equal precision"])
 def test_panels_readings_tables_and_workings_have_the_limits_that_were_chosen(kind):
-    asked = EstimateStatement(by="h", intervals=kind, times=(5,), confidence=0.8)
-    found = estimate(ROWS, asked)
-    curves = estimated(ROWS, asked).curves
+    stated = EstimateStatement(by="h", intervals=kind, times=(5,), confidence=0.8)
+    found = estimate(ROWS, stated)
+    curves = estimated(ROWS, stated).curves
     bands = [simultaneous_band(c.data, c.estimate, variant(BANDS, kind), LOG_LOG) for c in curves]
     name = f"80% band ({kind})"
     timed = timed_table(found)
@@ -413,5 +413,5 @@ def test_panels_readings_tables_and_workings_have_the_limits_that_were_chosen(ki
         lower = next(c for c in sheet.columns if c.key == "band_lower")
         assert lower.raw(sheet.marked) == limits[0]
     # Medians invert the pointwise limits, whatever is drawn.
-    pointwise = estimate(ROWS, asked.model_copy(update={"intervals": "pointwise"}))
+    pointwise = estimate(ROWS, stated.model_copy(update={"intervals": "pointwise"}))
     assert [c.median for c in found.curves] == [c.median for c in pointwise.curves]

@@ -246,21 +246,21 @@ def test_no_sentence_of_prepare_is_longer_than_can_be_read():
     long = [f"code {k} " + "x" * 3_000 for k in range(30)]
     rows = table("t,s,g\n" + "".join(f'{k},"{long[k]}","{long[k].upper()}"\n' for k in range(30)))
     found = prepare(rows, (), timed(meanings={long[0]: CodeMeaning(meaning="event")}), {})
-    said = [f.title for f in found.findings] + [f.why for f in found.findings]
-    said += [b.sentence for b in found.blocks]
-    assert len(said) > 6
-    assert max(map(len, said)) <= 700
-    assert any(" more" in sentence for sentence in said)
+    text = [f.title for f in found.findings] + [f.why for f in found.findings]
+    text += [b.sentence for b in found.blocks]
+    assert len(text) > 6
+    assert max(map(len, text)) <= 700
+    assert any(" more" in sentence for sentence in text)
 
 
 def test_what_was_proposed_is_told_with_its_reason_until_it_is_changed():
     rows = table("lamp,hours,failed\n" + "".join(f"l{k},{k * 9},{k % 2}\n" for k in range(20)))
     proposed = propose(rows)
-    told = {p.part: (p.value, p.because) for p in prepare(rows, (), proposed, {}).proposed}
-    assert {part: value for part, (value, _) in told.items()} == {
+    shown = {p.part: (p.value, p.because) for p in prepare(rows, (), proposed, {}).proposed}
+    assert {part: value for part, (value, _) in shown.items()} == {
         "time": "hours", "unit": "hours", "outcome": "failed", "subject": "lamp",
     }  # fmt: skip
-    assert told["unit"][1] == "from the name of hours"
+    assert shown["unit"][1] == "from the name of hours"
     changed = proposed.model_copy(update={"unit": "days"})
     assert "unit" not in {p.part for p in prepare(rows, (), changed, {}).proposed}
 

@@ -164,8 +164,8 @@ def test_codes_come_with_their_spellings_and_proposals_and_no_meaning():
     rows = table("t,end\n1,dead\n2,DEAD \n3,dead\n4,alive\n5,2\n")
     found = follow_up_sentence(rows, timed(outcome="end", meanings={}))
     (codes,) = (p.slot.codes for p in found.parts if p.slot and p.slot.id == "meanings")
-    told = {c.code: (c.count, c.spellings, c.proposed, c.meaning) for c in codes}
-    assert told == {
+    shown = {c.code: (c.count, c.spellings, c.proposed, c.meaning) for c in codes}
+    assert shown == {
         "2": (1, [], None, None),
         "alive": (1, [], "censored", None),
         "dead": (3, ["DEAD "], "event", None),

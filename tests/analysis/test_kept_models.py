@@ -113,11 +113,11 @@ def test_criteria_of_other_likelihoods_are_blank_and_say_why(other, why):
     words = " ".join(b.text for b in section_of.blocks if b.kind == "words")
     assert why in words or "other rows" in words
     kept = (KeptModel(letter="B", model=HazardsModel(terms=(DROPS,), **other)),)
-    asked = {**STUDY, "model": ModelStatement(terms=(DROPS, AGE), kept=kept)}
-    table, rows = kept_table(asked)
+    stated = {**STUDY, "model": ModelStatement(terms=(DROPS, AGE), kept=kept)}
+    table, rows = kept_table(stated)
     assert [one.split(":")[0] for one in table.head] == ["", "shown", "B"]
     assert [rows[name][2].raw for name in ("−2ℓ", "AIC", "BIC")] == [None] * 3
-    assert why in "".join(under_table(asked))
+    assert why in "".join(under_table(stated))
 
 
 def test_models_of_other_rows_are_refitted_on_their_common_rows():
@@ -150,11 +150,11 @@ def test_every_kept_model_has_a_column_with_its_ratios_and_what_they_rest_on():
         KeptModel(letter="B", model=HazardsModel(terms=(DROPS, CELLS)), note="fewer rows"),
         KeptModel(letter="C", model=HazardsModel(terms=(NumberTerm(column="gone"),))),
     )
-    asked = ModelStatement(terms=(DROPS, AGE), kept=kept)
-    asked = {**STUDY, "model": asked}
-    table, rows = kept_table(asked)
+    stated = ModelStatement(terms=(DROPS, AGE), kept=kept)
+    stated = {**STUDY, "model": stated}
+    table, rows = kept_table(stated)
     assert [one.split(":")[0] for one in table.head] == ["", "shown", "A", "B", "C"]
-    shown, alone = model(LARKMOOR, asked["model"]), model(LARKMOOR, ModelStatement(terms=(DROPS,)))
+    shown, alone = model(LARKMOOR, stated["model"]), model(LARKMOOR, ModelStatement(terms=(DROPS,)))
     ratios = [one.terms[0].coefficients[0].adjusted.ratio for one in (shown, alone)]
     drops = next(row for label, row in rows.items() if label.startswith("drops"))
     assert [cell.raw for cell in drops[1:3]] == ratios
@@ -166,15 +166,15 @@ def test_every_kept_model_has_a_column_with_its_ratios_and_what_they_rest_on():
     lines = [one.minus_two_log_likelihood for one in (alone, shown)]
     assert tested[2].raw == pytest.approx(float(chdtrc(1, lines[0] - lines[1])), rel=1e-9)
     assert [cell.raw for cell in (tested[1], *tested[3:])] == [None] * 3
-    under = under_table(asked)
+    under = under_table(stated)
     assert "B: drops and donor_cells per 100 (fewer rows)" in under
     assert any("no column called" in text for text in under)
 
 
 def test_three_rules_for_ties_stand_in_one_table():
     _, every = kept_choices(ModelStatement(terms=(DROPS,))).offers
-    asked = {**STUDY, "model": put(every)}
-    table, rows = kept_table(asked)
+    stated = {**STUDY, "model": put(every)}
+    table, rows = kept_table(stated)
     rules = ("Efron", "Breslow", "exact (discrete)")
     named = [f"{letter}: drops, ties by {rule}" for letter, rule in zip("ABC", rules, strict=True)]
     assert table.head == ["", *named], "the model shown is one of them"
@@ -184,7 +184,7 @@ def test_three_rules_for_ties_stand_in_one_table():
         for ties in ("Efron", "Breslow", "exact")
     ]
     assert [cell.raw for cell in drops[1:]] == [one.adjusted.ratio for one in ratios]
-    assert any("ties by Breslow" in text for text in under_table(asked))
+    assert any("ties by Breslow" in text for text in under_table(stated))
 
 
 def test_a_kept_model_is_called_by_what_tells_it_from_the_others():

@@ -43,8 +43,8 @@ def redone(sheet, ties):
 
 @pytest.mark.parametrize("ties", ["Efron", "Breslow"])
 def test_the_likelihood_is_redone_row_by_row_and_is_largest_at_the_estimate(ties):
-    asked = ModelStatement(terms=(NumberTerm(column="x"), CategoryTerm(column="g")), ties=ties)
-    fitted = fit_model(cohort(ROWS), asked)
+    stated = ModelStatement(terms=(NumberTerm(column="x"), CategoryTerm(column="g")), ties=ties)
+    fitted = fit_model(cohort(ROWS), stated)
     sheet = by_row_workings(fitted, "")
     assert redone(sheet, ties) == pytest.approx(fitted.fit.value, rel=1e-12)
     assert sum(columns_of(sheet)["term"]) == pytest.approx(fitted.fit.value, rel=1e-12)
@@ -62,8 +62,8 @@ def test_the_likelihood_is_redone_row_by_row_and_is_largest_at_the_estimate(ties
 
 def test_exact_ties_are_worked_out_by_event_time():
     rows = ROWS.replace("5,1,4,b", "3,1,4,b")
-    asked = ModelStatement(terms=(NumberTerm(column="x"), CategoryTerm(column="g")), ties="exact")
-    fitted = fit_model(cohort(rows), asked)
+    stated = ModelStatement(terms=(NumberTerm(column="x"), CategoryTerm(column="g")), ties="exact")
+    fitted = fit_model(cohort(rows), stated)
     sheet = columns_of(by_row_workings(fitted, ""))
     assert sheet["events"] == [2, 1, 3]
     assert sum(sheet["term"]) == pytest.approx(fitted.fit.value, rel=1e-12)
@@ -109,24 +109,24 @@ def test_newtons_steps_rise_to_the_estimate_of_the_lamps():
 def test_a_sheet_says_by_which_errors_intervals_and_ties_a_ratio_is_told():
     rows = cohort(ROWS)
 
-    def told(**more):
-        asked = ModelStatement(terms=(NumberTerm(column="x"),), **more)
-        return " ".join(hazard_ratio_workings(fit_model(rows, asked), 0, 0.95).formula)
+    def formula_of(**more):
+        stated = ModelStatement(terms=(NumberTerm(column="x"),), **more)
+        return " ".join(hazard_ratio_workings(fit_model(rows, stated), 0, 0.95).formula)
 
-    assert "se = 1 / √information" in told()
-    assert "is robust" in told(robust=BySubject())
-    assert "the profile likelihood" in told(intervals="profile")
-    assert "the penalised profile likelihood" in told(penalised=True)
-    assert "x̄" in told(ties="exact")
+    assert "se = 1 / √information" in formula_of()
+    assert "is robust" in formula_of(robust=BySubject())
+    assert "the profile likelihood" in formula_of(intervals="profile")
+    assert "the penalised profile likelihood" in formula_of(penalised=True)
+    assert "x̄" in formula_of(ties="exact")
 
 
 def test_a_count_deals_the_factors_of_its_time_to_its_copies():
     lines = [(1, 1, 2, 3), (1, 1, 0, 2), (1, 0, 1, 4), (2, 1, 3, 1), (2, 0, 1, 2)]
     counted = "t,s,x,n\n" + "".join(f"{t},{s},{x},{n}\n" for t, s, x, n in lines)
     copies = "t,s,x\n" + "".join(f"{t},{s},{x}\n" * n for t, s, x, n in lines)
-    asked = ModelStatement(terms=(NumberTerm(column="x"),))
+    stated = ModelStatement(terms=(NumberTerm(column="x"),))
     one, other = (
-        columns_of(by_row_workings(fit_model(rows, asked), "0.4"))
+        columns_of(by_row_workings(fit_model(rows, stated), "0.4"))
         for rows in (cohort(counted, count="n"), cohort(copies))
     )
     # The columns are centred on the mean over rows, which shifts nothing in ln L.

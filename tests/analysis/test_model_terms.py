@@ -30,7 +30,7 @@ DROPS, VESSELS = CategoryTerm(column="drops"), CategoryTerm(column="vessels")
 AGE, CELLS = NumberTerm(column="age", unit=10), NumberTerm(column="donor_cells", unit=100)
 
 
-def told(*terms, **more):
+def result_of(*terms, **more):
     return model(LARKMOOR, ModelStatement(terms=terms, **more))
 
 
@@ -39,9 +39,9 @@ def ratios(found, term):
 
 
 def test_a_product_tells_the_ratio_that_another_reference_would_make_the_main_one():
-    found = told(DROPS, VESSELS, ProductTerm(column="drops", partner="vessels"))
+    found = result_of(DROPS, VESSELS, ProductTerm(column="drops", partner="vessels"))
     for level in ("none", "1-2 quadrants", "3-4 quadrants"):
-        other = told(
+        other = result_of(
             DROPS,
             CategoryTerm(column="vessels", reference=level),
             ProductTerm(column="drops", partner="vessels"),
@@ -59,7 +59,7 @@ def test_a_product_tells_the_ratio_that_another_reference_would_make_the_main_on
 
 
 def test_a_number_in_a_product_is_held_at_its_quartiles():
-    found = told(DROPS, AGE, ProductTerm(column="drops", partner="age"))
+    found = result_of(DROPS, AGE, ProductTerm(column="drops", partner="age"))
     rows = ratios(found, 2)
     fitted = fit_model(
         LARKMOOR, ModelStatement(terms=(DROPS, AGE, ProductTerm(column="drops", partner="age")))
@@ -72,7 +72,7 @@ def test_a_number_in_a_product_is_held_at_its_quartiles():
 
 
 def test_a_spline_tells_one_value_against_another_and_draws_its_whole_course():
-    found = told(SplineTerm(column="donor_cells", knots=4, reference=2000), DROPS)
+    found = result_of(SplineTerm(column="donor_cells", knots=4, reference=2000), DROPS)
     fitted = fit_model(LARKMOOR, ModelStatement(terms=(SplineTerm(column="donor_cells"), DROPS)))
     knots = np.array(fitted.design.blocks[0].knots)
     away = np.subtract(*cubic_columns(np.array([2690.0, 2000.0]), knots))
@@ -88,7 +88,7 @@ def test_a_spline_tells_one_value_against_another_and_draws_its_whole_course():
 
 
 def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times():
-    periods = told(CategoryTerm(column="vessels", changing=Periods(ends=(24,))), DROPS)
+    periods = result_of(CategoryTerm(column="vessels", changing=Periods(ends=(24,))), DROPS)
     fitted = fit_model(LARKMOOR, ModelStatement(terms=(VESSELS, DROPS)))
     labels = [c.label for c in periods.terms[0].coefficients]
     assert labels == [
@@ -106,7 +106,7 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
     quartiles = sample_quantiles(
         own.exit[own.event()], own.count[own.event()], np.array([0.25, 0.75])
     )
-    readings = told(along).terms[0].coefficients
+    readings = result_of(along).terms[0].coefficients
     times = [float(reading.label.split()[1]) for reading in readings]
     assert times == pytest.approx(quartiles, abs=0.05)
     for reading, t in zip(readings, quartiles):
@@ -117,12 +117,12 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
 
 def test_along_a_function_of_time_rows_stay_whole_and_tell_what_their_pieces_tell():
     along = NumberTerm(column="age", changing=AlongFunction(function="time"))
-    asked = ModelStatement(terms=(along, VESSELS, DROPS), strata=("centre",))
-    whole = fit_model(LARKMOOR, asked)
-    parted = fit_parted(LARKMOOR, asked)
+    stated = ModelStatement(terms=(along, VESSELS, DROPS), strata=("centre",))
+    whole = fit_model(LARKMOOR, stated)
+    parted = fit_parted(LARKMOOR, stated)
     assert whole.design.whole
     assert whole.design.data.exit.size < parted.design.data.exit.size / 20
-    robust = fit_model(LARKMOOR, asked.model_copy(update={"robust": BySubject()}))
+    robust = fit_model(LARKMOOR, stated.model_copy(update={"robust": BySubject()}))
     assert robust.fit.beta == pytest.approx(whole.fit.beta, rel=1e-9)
     one, other = whole.concordance(), parted.concordance()
     assert one.pairs == other.pairs
@@ -138,19 +138,19 @@ def test_along_a_function_of_time_rows_stay_whole_and_tell_what_their_pieces_tel
     # Terms alone are terms of their own: those that stay are fitted as such.
     steady = whole.design.with_columns(whole.design.of_term(1))
     assert (steady.whole, steady.over_time, steady.x.shape[1]) == (False, None, 2)
-    alone = told(along, VESSELS, DROPS, strata=("centre",)).terms[1].coefficients[0].alone
-    direct = told(VESSELS, strata=("centre",)).terms[0].coefficients[0].adjusted
+    alone = result_of(along, VESSELS, DROPS, strata=("centre",)).terms[1].coefficients[0].alone
+    direct = result_of(VESSELS, strata=("centre",)).terms[0].coefficients[0].adjusted
     assert alone.beta == pytest.approx(direct.beta, rel=1e-9)
 
 
 def test_levels_in_order_take_a_step_or_the_scores_that_are_stated():
     step, scored = (
-        told(TrendTerm(column="vessels")),
-        told(TrendTerm(column="vessels", scores=(0, 2, 4))),
+        result_of(TrendTerm(column="vessels")),
+        result_of(TrendTerm(column="vessels", scores=(0, 2, 4))),
     )
     one, other = (f.terms[0].coefficients[0].adjusted for f in (step, scored))
     assert other.beta == pytest.approx(one.beta / 2, rel=1e-9)
-    assert "3 levels" in told(TrendTerm(column="vessels", scores=(1, 2))).blank
+    assert "3 levels" in result_of(TrendTerm(column="vessels", scores=(1, 2))).blank
 
 
 def test_strata_ties_errors_and_intervals_are_those_of_the_core():
@@ -171,7 +171,7 @@ def test_strata_ties_errors_and_intervals_are_those_of_the_core():
     expected = robust_covariance(robust.design.data, robust.design.x, plain, cluster)
     assert robust.fit.standard_error[0] == pytest.approx(math.sqrt(expected[0, 0]), rel=1e-12)
 
-    profile = told(DROPS, intervals="profile").terms[0].coefficients[0].adjusted
+    profile = result_of(DROPS, intervals="profile").terms[0].coefficients[0].adjusted
     only = fit_model(LARKMOOR, ModelStatement(terms=(DROPS,)))
     limits = profile_interval(only.design.data, only.design.x, only.fit, 0)
     assert (profile.lower, profile.upper) == pytest.approx(tuple(np.exp(limits)), rel=1e-12)
@@ -181,38 +181,38 @@ def test_a_penalty_makes_finite_what_runs_away_and_has_no_criteria():
     rows = cohort(
         "t,s,g\n" + "".join(f"{k},{int(k < 6)},{'ab'[int(k < 6)]}\n" for k in range(1, 13))
     )
-    asked = ModelStatement(terms=(CategoryTerm(column="g", reference="a"),))
-    away = model(rows, asked).terms[0].coefficients[0].adjusted
+    stated = ModelStatement(terms=(CategoryTerm(column="g", reference="a"),))
+    away = model(rows, stated).terms[0].coefficients[0].adjusted
     assert (away.status, away.ratio, away.upper) == ("to +infinity", None, None)
-    found = model(rows, asked.model_copy(update={"penalised": True}))
+    found = model(rows, stated.model_copy(update={"penalised": True}))
     reading = found.terms[0].coefficients[0].adjusted
-    coded = fit_model(rows, asked).design
+    coded = fit_model(rows, stated).design
     direct = fit_penalised(coded.data, coded.x)
     assert reading.beta == pytest.approx(float(direct.beta[0]), rel=1e-12)
     assert reading.p == pytest.approx(direct.likelihood_ratio.p, rel=1e-9)
     assert (found.aic, found.bic) == (None, None)
-    both = asked.model_copy(update={"penalised": True, "robust": BySubject()})
+    both = stated.model_copy(update={"penalised": True, "robust": BySubject()})
     assert "robust errors are not known" in model(rows, both).blank
 
 
 def test_a_competing_event_takes_the_place_of_the_event():
     (code,) = LARKMOOR.competing
-    found = told(DROPS, cause=code)
+    found = result_of(DROPS, cause=code)
     other = LARKMOOR.follow_up.of_cause(2)
     assert found.events == int(other.count[other.event()].sum())
-    assert "no competing event" in told(DROPS, cause="9").blank
+    assert "no competing event" in result_of(DROPS, cause="9").blank
 
 
 def test_rows_are_left_out_by_number_and_told():
     numbers = LARKMOOR.table.numbers[:3].tolist()
-    found = told(DROPS, left_out=numbers)
-    assert found.rows == told(DROPS).rows - 3
+    found = result_of(DROPS, left_out=numbers)
+    assert found.rows == result_of(DROPS).rows - 3
     assert [(o.rows, o.why) for o in found.left_out] == [(3, "left out by the statement")]
     assert "without rows 1, 2 and 3" in found.sentence.text
 
 
 @pytest.mark.parametrize(
-    ("rows", "terms", "said"),
+    ("rows", "terms", "text"),
     [
         ("1,0,5,a\n2,0,6,b\n", (NumberTerm(column="x"),), "no event was observed"),
         ("1,1,5,a\n2,0,6,b\n3,0,1,a\n", (NumberTerm(column="x"),), None),
@@ -222,11 +222,11 @@ def test_rows_are_left_out_by_number_and_told():
         ("1,1,5,a\n2,1,6,b\n3,1,5,a\n", (PolynomialTerm(column="g"),), "does not hold numbers"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_is_said_plainly(rows, terms, said):
+def test_what_cannot_be_is_said_plainly(rows, terms, text):
     found = model(cohort(f"t,s,x,g\n{rows}"), ModelStatement(terms=terms))
     notes = [c.adjusted.note for t in found.terms for c in t.coefficients]
     heard = " ".join([found.blank or "", *notes])
-    assert said is None or said in heard
+    assert text is None or text in heard
     compared_ratios = [c.adjusted.ratio for t in found.terms for c in t.coefficients]
     assert all(ratio is None or math.isfinite(ratio) for ratio in compared_ratios)
 
@@ -236,9 +236,9 @@ def test_a_term_of_two_products_is_told_with_the_other_partner_held():
         ProductTerm(column="drops", partner="vessels"),
         ProductTerm(column="drops", partner="age"),
     )
-    asked = ModelStatement(terms=(DROPS, VESSELS, AGE, *products))
-    found = model(LARKMOOR, asked)
-    beta = fit_model(LARKMOOR, asked).fit.beta
+    stated = ModelStatement(terms=(DROPS, VESSELS, AGE, *products))
+    found = model(LARKMOOR, stated)
+    beta = fit_model(LARKMOOR, stated).fit.beta
     age = float(np.median(LARKMOOR.table.column("age").values))
     (level,) = [c for c in found.terms[3].coefficients if "3-4 quadrants" in c.label]
     assert level.adjusted.beta == pytest.approx(beta[0] + beta[5] + beta[6] * age, rel=1e-9)
@@ -246,10 +246,10 @@ def test_a_term_of_two_products_is_told_with_the_other_partner_held():
 
 
 def test_a_product_of_a_term_with_itself_has_a_ratio_at_each_quartile():
-    asked = ModelStatement(terms=(AGE, ProductTerm(column="age", partner="age")))
-    beta = fit_model(LARKMOOR, asked).fit.beta
+    stated = ModelStatement(terms=(AGE, ProductTerm(column="age", partner="age")))
+    beta = fit_model(LARKMOOR, stated).fit.beta
     quartiles = np.quantile(LARKMOOR.table.column("age").values, [0.25, 0.5, 0.75])
-    alone, together = model(LARKMOOR, asked).terms
+    alone, together = model(LARKMOOR, stated).terms
     assert [c.label for c in alone.coefficients] == [f"age, within age {quartiles[1]:g}"]
     found = [c.adjusted.beta for c in together.coefficients]
     assert found == pytest.approx(10 * (beta[0] + quartiles * beta[1]), rel=1e-9)
@@ -257,18 +257,18 @@ def test_a_product_of_a_term_with_itself_has_a_ratio_at_each_quartile():
 
 def test_a_product_of_ratios_that_change_is_refused():
     changing = CategoryTerm(column="drops", changing=Periods(ends=(12,)))
-    found = told(changing, VESSELS, ProductTerm(column="drops", partner="vessels"))
+    found = result_of(changing, VESSELS, ProductTerm(column="drops", partner="vessels"))
     assert "a product of ratios that stay the same" in found.blank
 
 
 def test_a_unit_is_that_of_the_ratio_alone():
     """What stands under the name of a column is per 1 of it, whatever its ratio is shown per."""
-    asked = [
+    stated = [
         ModelStatement(terms=(NumberTerm(column="age", unit=unit), DROPS), intervals=intervals)
         for unit, intervals in ((1, "standard error"), (10, "standard error"), (10, "profile"))
     ]
-    one, ten, profile = (model(LARKMOOR, each) for each in asked)
-    fits = [fit_model(LARKMOOR, each) for each in asked]
+    one, ten, profile = (model(LARKMOOR, each) for each in stated)
+    fits = [fit_model(LARKMOOR, each) for each in stated]
     assert fits[0].fit.beta == pytest.approx(fits[1].fit.beta, rel=1e-12)
     assert (fits[1].design.x[:, 0] == LARKMOOR.table.column("age").values).all()
     first, tenfold = (f.terms[0].coefficients[0].adjusted for f in (one, ten))
@@ -283,12 +283,12 @@ def test_a_unit_is_that_of_the_ratio_alone():
     sheet = hazard_ratio_workings(fits[1], 0, 0.95)
     assert sheet.title.startswith("Hazard ratio of age, per 10: ")
     assert sheet.formula[0].startswith("hazard ratio per 10 = exp(10 β̂) = exp(10 × ")
-    values = {c.name: c.values for c in model_columns(LARKMOOR, asked[1])}
-    for name, found in {c.name: c.values for c in model_columns(LARKMOOR, asked[0])}.items():
+    values = {c.name: c.values for c in model_columns(LARKMOOR, stated[1])}
+    for name, found in {c.name: c.values for c in model_columns(LARKMOOR, stated[0])}.items():
         assert values[name] == pytest.approx(found, rel=1e-9, abs=1e-12, nan_ok=True)
-    inside = model(LARKMOOR, asked[1].model_copy(update={"subgroups": ("vessels",)}))
+    inside = model(LARKMOOR, stated[1].model_copy(update={"subgroups": ("vessels",)}))
     cells = {c.head: c.cells for c in inside.figure.track("subgroups").columns}
-    own = model(LARKMOOR, asked[0].model_copy(update={"subgroups": ("vessels",)}))
+    own = model(LARKMOOR, stated[0].model_copy(update={"subgroups": ("vessels",)}))
     raw = {c.head: c.cells for c in own.figure.track("subgroups").columns}
     for k in (1, 2, 3):
         per_one = raw["ratio (95% CI)"][k].raw

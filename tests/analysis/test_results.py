@@ -134,8 +134,8 @@ class TestCompare:
         assert [line.tone for line in marks_of(tracks["evidence"], "line")] == [0, 1, 2]
 
     def test_the_contrast_is_drawn_when_chosen(self):
-        asked = CompareStatement(by="vessels", reference="none", contrast="3-4 quadrants")
-        found = compare(LARKMOOR, asked)
+        stated = CompareStatement(by="vessels", reference="none", contrast="3-4 quadrants")
+        found = compare(LARKMOOR, stated)
         (track,) = [t for t in found.figure.tracks if t.id == "difference"]
         assert track.subtitle.startswith("3-4 quadrants − none")
 
@@ -147,15 +147,15 @@ class TestCompare:
         assert line.y[-1] == pytest.approx(excess)
 
     def test_without_a_category_the_question_stays_open(self):
-        for rows, asked in (
+        for rows, stated in (
             (cohort("t,s\n1,1\n"), CompareStatement()),
             (cohort("t,s,g\n1,1,a\n2,0,a\n"), CompareStatement(by="g")),
             (cohort("t,s,g\n1,1,a\n2,0,b\n"), CompareStatement(by="gone")),
         ):
-            found = compare(rows, asked)
+            found = compare(rows, stated)
             gone = "no column “gone” now"
-            told = {None: "Choose a category", "gone": gone}.get(asked.by, "nothing to compare")
-            assert told in found.blank
+            shown = {None: "Choose a category", "gone": gone}.get(stated.by, "nothing to compare")
+            assert shown in found.blank
             assert found.figure is None
             assert found.headline == "no category chosen"
 
@@ -181,16 +181,16 @@ class TestGroups:
 
 class TestModel:
     def test_adjusted_and_alone_come_from_the_same_rows(self):
-        asked = ModelStatement(
+        stated = ModelStatement(
             terms=(
                 CategoryTerm(column="drops", reference="standard"),
                 DoublingTerm(column="donor_cells"),
             )
         )
-        found = model(LARKMOOR, asked)
+        found = model(LARKMOOR, stated)
         assert (found.rows, found.rows_left_out) == (583, 17)
         assert [(o.column, o.rows) for o in found.left_out] == [("donor_cells", 17)]
-        alone = ModelStatement(terms=(asked.terms[0],))
+        alone = ModelStatement(terms=(stated.terms[0],))
         known = ~LARKMOOR.table.column("donor_cells").missing
         same = Cohort(
             LARKMOOR.table.take(np.flatnonzero(known)),
@@ -255,10 +255,10 @@ class TestModel:
 
     def test_a_repeated_term_is_named_and_left_out(self):
         terms = (NumberTerm(column="x", unit=1), NumberTerm(column="x", unit=10))
-        rows, asked = cohort(simulated()), ModelStatement(terms=terms)
-        second = model(rows, asked).terms[1]
+        rows, stated = cohort(simulated()), ModelStatement(terms=terms)
+        second = model(rows, stated).terms[1]
         assert "determined by the columns before it" in second.coefficients[0].adjusted.note
-        tested = term_tests(rows, {**STUDY, "model": asked}, no_progress).tests[1]
+        tested = term_tests(rows, {**STUDY, "model": stated}, no_progress).tests[1]
         assert tested.blank == "it adds nothing to the other terms"
 
     @pytest.mark.parametrize(
@@ -309,12 +309,12 @@ class TestModel:
 
 
 class TestCheck:
-    ASKED = ModelStatement(
+    STATED = ModelStatement(
         terms=(CategoryTerm(column="vessels", reference="none"), NumberTerm(column="age", unit=10))
     )
 
     def test_each_coefficient_has_a_track_with_all_its_events(self):
-        found = check(LARKMOOR, self.ASKED, CheckStatement())
+        found = check(LARKMOOR, self.STATED, CheckStatement())
         ids = [t.id for t in found.figure.tracks]
         assert ids == ["ratio-0", "ratio-1", "ratio-2", "log-log", "observed-predicted"]
         for track in found.figure.tracks[:3]:
@@ -327,7 +327,7 @@ class TestCheck:
             assert len(set(dots.rows)) == len(dots.x), "every dot is a row of its own"
 
     def test_doubt_brings_remedies_and_a_mark(self):
-        found = check(LARKMOOR, self.ASKED, CheckStatement())
+        found = check(LARKMOOR, self.STATED, CheckStatement())
         assert [t.verdict for t in found.terms] == ["fails", "holds"]
         assert found.verdict == "fails"
         assert found.questions[0].words == "1 fails, of 2 terms"
@@ -346,8 +346,8 @@ class TestCheck:
 
     def test_what_cannot_be_checked_says_why(self):
         zero = cohort("t,s,x\n0,1,1\n2,1,2\n3,1,1\n4,0,2\n")
-        asked = ModelStatement(terms=(NumberTerm(column="x"),))
-        assert "time 0" in check(zero, asked, CheckStatement(time_function="log time")).blank
+        stated = ModelStatement(terms=(NumberTerm(column="x"),))
+        assert "time 0" in check(zero, stated, CheckStatement(time_function="log time")).blank
         assert "add a term" in check(zero, ModelStatement(), CheckStatement()).blank
 
     def test_a_single_event_time_leaves_the_verdict_open(self):
@@ -357,8 +357,8 @@ class TestCheck:
         assert "too few different times" in found.terms[0].test.blank
 
     def test_verdicts(self):
-        said = [verdict(p) for p in (None, 0.05, 0.049, 0.01, 0.009)]
-        assert said == ["unknown", "holds", "in doubt", "in doubt", "fails"]
+        text = [verdict(p) for p in (None, 0.05, 0.049, 0.01, 0.009)]
+        assert text == ["unknown", "holds", "in doubt", "in doubt", "fails"]
 
 
 class TestPrepare:
@@ -399,8 +399,8 @@ class TestPrepare:
         late = prepare(table("t,s,e\n9,1,3\n8,7,\n"), [], timed(late_entry="e"), {}).figure
         (lines,) = marks_of(late.tracks[0], "bars")
         assert [(a, b) for a, b in zip(lines.low, lines.high, strict=True)] == [(3, 9), (0, 8)]
-        told = [(m.label, list(m.y)) for m in marks_of(late.tracks[0], "points")]
-        assert told == [("delayed entry", [0]), ("event", [0]), ("without a meaning", [1])]
+        shown = [(m.label, list(m.y)) for m in marks_of(late.tracks[0], "points")]
+        assert shown == [("delayed entry", [0]), ("event", [0]), ("without a meaning", [1])]
 
     def test_columns_know_the_part_they_play(self):
         found = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {})
@@ -430,10 +430,10 @@ def test_a_term_that_repeats_another_is_told_and_the_others_are_checked():
     twice = "\n".join(
         [lines[0] + ",y", *(f"{line},{2 * float(line.split(',')[3]):g}" for line in lines[1:])]
     )
-    asked = ModelStatement(
+    stated = ModelStatement(
         terms=(NumberTerm(column="x"), NumberTerm(column="y"), CategoryTerm(column="g"))
     )
-    found = check(cohort(twice), asked, CheckStatement(), no_progress)
+    found = check(cohort(twice), stated, CheckStatement(), no_progress)
     assert [t.verdict for t in found.terms][1] == "unknown"
     assert "left out" in found.terms[1].words
     assert found.together.df == 2

@@ -15,7 +15,7 @@ DATED = FollowUpStatement(
 )  # fmt: skip
 
 
-def told(text, statement, row, steps=()):
+def row_lines(text, statement, row, steps=()):
     raw = table(text)
     after, _ = apply_steps(raw, steps)
     times = row_times(derive(after, statement), statement)
@@ -25,7 +25,7 @@ def told(text, statement, row, steps=()):
 
 def test_a_row_between_two_dates_says_its_cells_and_rules():
     text = "a,b,s\n13/01/2020,14/02/2021,D\n2020-01-01,2020-03-01,A\n"
-    found, lines = told(
+    found, lines = row_lines(
         text.replace("2020-01-01", "01/01/2020").replace("2020-03-01", "01/03/2020"), DATED, 0
     )
     assert (found.time, found.status) == ("13.0760 months".replace("60", "6"), "a competing event")
@@ -38,7 +38,7 @@ def test_closing_date_and_corrections_are_among_the_rules():
     text = "a,b,s\n2020-01-13,2021-02-14,D\n2020-01-01,2020-03-01,A\n"
     closed = DATED.model_copy(update={"closing_date": date(2020, 7, 1), "unit": "days"})
     fix = CorrectCell(row=1, column="a", value="2020-01-14")
-    found, lines = told(text, closed, 0, [fix])
+    found, lines = row_lines(text, closed, 0, [fix])
     assert (found.time, found.status) == ("169 days", "censored")
     assert lines["closing date"][0] == "2020-07-01"
     assert lines["a"] == ("2020-01-14", "changed by a step; as read it was 2020-01-13")
@@ -46,13 +46,13 @@ def test_closing_date_and_corrections_are_among_the_rules():
 
 def test_what_the_statement_decides_of_times_is_told():
     text = "t,s,e\n0,1,\n9,1,2\n50,0,\n"
-    _, zero = told(text, timed(zero_moved_to=0.5), 0)
+    _, zero = row_lines(text, timed(zero_moved_to=0.5), 0)
     assert zero["zero time"][0] == "0.5"
-    _, late = told(text, timed(late_entry="e", landmark=3), 1)
+    _, late = row_lines(text, timed(late_entry="e", landmark=3), 1)
     assert late["under observation from"][0] == "2"
     assert late["time analysed"][0] == "6 months"
-    found, long = told(text, timed(longest=20), 2)
+    found, long = row_lines(text, timed(longest=20), 2)
     assert long["longest follow-up"][0] == "20"
     assert found.time == "20 months"
-    _, out = told(text, timed(landmark=3), 0)
+    _, out = row_lines(text, timed(landmark=3), 0)
     assert out["analysed"][0] == "no"

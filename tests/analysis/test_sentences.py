@@ -158,8 +158,8 @@ def test_a_term_whose_column_is_gone_can_still_be_taken_out():
 
 
 def test_check_reads_as_a_question():
-    asked = ModelStatement(terms=(NumberTerm(column="x"),))
-    found = check_sentence(cohort(ROWS), asked, CheckStatement(time_function="log time"))
+    stated = ModelStatement(terms=(NumberTerm(column="x"),))
+    found = check_sentence(cohort(ROWS), stated, CheckStatement(time_function="log time"))
     assert found.text.endswith("with time measured as the logarithm of time?")
     assert len(slots(found)["time-function"].options) == 4
 

@@ -36,8 +36,8 @@ def test_compare_and_medians_beside_ratios_have_the_form_of_estimate():
     assert [c.quartiles for c in compared.curves] == [c.quartiles for c in estimated.curves]
     assert [c.points for c in compared.curves] == [c.points for c in estimated.curves]
     assert timed_table(compared).head[2] == timed_table(estimated).head[2] == "80% CI (pointwise)"
-    asked = {"estimate": FORM, "model": ModelStatement(terms=(DROPS,))}
-    (part,) = medians_beside(LARKMOOR, asked, no_progress).sections
+    stated = {"estimate": FORM, "model": ModelStatement(terms=(DROPS,))}
+    (part,) = medians_beside(LARKMOOR, stated, no_progress).sections
     medians = [row[3].text for row in part.blocks[0].rows]
     assert medians == [c.median.whole(LARKMOOR.decimals) for c in estimated.curves]
     assert part.blocks[0].head[3] == "median, months (80% CI)"

@@ -43,10 +43,10 @@ def test_yes_and_no_in_digits_is_a_category_in_every_stage():
 
 def test_somebody_may_say_that_it_is_a_number_after_all():
     rows = cohort(ROWS)
-    asked = ModelStatement(terms=(CategoryTerm(column="diabetes"),))
+    stated = ModelStatement(terms=(CategoryTerm(column="diabetes"),))
     other = next(
         o
-        for o in slot(model_sentence(rows, asked, USUAL), "term-0").options
+        for o in slot(model_sentence(rows, stated, USUAL), "term-0").options
         if "as a number" in o.label
     )
     assert other.value == NumberTerm(column="diabetes").model_dump(mode="json")
@@ -59,10 +59,10 @@ def test_somebody_may_say_that_it_is_a_number_after_all():
 
 def test_a_few_whole_numbers_are_asked_about():
     rows = table(ROWS)
-    asked = next(f for f in find(rows, timed()) if f.key == "few numbers: grade")
-    assert asked.title == "grade is 1, 2, 3, 4: a category or a number?"
-    assert [c.label for c in asked.choices] == ["Take it as a category", "Take it as a number"]
-    taken, _ = apply_steps(rows, steps_for(asked, "category"))
+    stated = next(f for f in find(rows, timed()) if f.key == "few numbers: grade")
+    assert stated.title == "grade is 1, 2, 3, 4: a category or a number?"
+    assert [c.label for c in stated.choices] == ["Take it as a category", "Take it as a number"]
+    taken, _ = apply_steps(rows, steps_for(stated, "category"))
     assert taken.column("grade").levels == ("1", "2", "3", "4")
     keys = [f.key for f in find(rows, timed())]
     assert "few numbers: diabetes" not in keys

@@ -51,8 +51,8 @@ def sheet(rows, statement, figure, figures=OF_COMPARE, **about) -> Workings:
     """The workings of a figure."""
     worked = next(one for one in figures if one.key == figure)
     key = "compare" if figures is OF_COMPARE else "estimate"
-    asked = {"estimate": TIMES, key: statement}
-    return worked.work(rows, asked, worked.about.model_validate(about))
+    stated = {"estimate": TIMES, key: statement}
+    return worked.work(rows, stated, worked.about.model_validate(about))
 
 
 def column(made_of: Workings, key: str):
@@ -139,19 +139,19 @@ def test_a_ratio_of_medians_has_its_limits_among_the_samples_shown():
     medians = column(made_of, "median_b") / column(made_of, "median_a")
     both = np.isfinite(medians)
     assert ratio[both] == pytest.approx(medians[both])
-    asked = {"compare": statement, "estimate": TIMES}
-    told = median_ratios(PLAIN, asked, no_progress).sections[0].blocks[0].rows[1]
+    stated = {"compare": statement, "estimate": TIMES}
+    shown = median_ratios(PLAIN, stated, no_progress).sections[0].blocks[0].rows[1]
     limits = made_of.formula[1].rpartition(": ")[2].split(" to ")
     below = [(ratio <= float(v)).mean() for v in limits]
     assert below[0] == pytest.approx(0.025, abs=0.01)
     assert below[1] >= 0.975
-    assert told[1].raw == pytest.approx(float(made_of.formula[0].rpartition("= ")[2]))
+    assert shown[1].raw == pytest.approx(float(made_of.formula[0].rpartition("= ")[2]))
 
 
 def test_a_pair_is_tested_on_its_own_rows_and_its_p_adjusted_as_said():
     statement = CompareStatement(by="g", pairs="all", adjustment="Holm")
     found = compare(PLAIN, statement, TIMES)
-    raw, told = {}, {}
+    raw, shown = {}, {}
     for a, b in ((0, 1), (0, 2), (1, 2)):
         made_of = sheet(PLAIN, statement, "pair", a=a, b=b)
         one, other = ("xyz"[a], "xyz"[b])
@@ -161,11 +161,11 @@ def test_a_pair_is_tested_on_its_own_rows_and_its_p_adjusted_as_said():
             column(made_of, f"at risk, g {k}") for k in (one, other)
         ))  # fmt: skip
         raw[a, b] = chi2.sf(excess.sum() ** 2 / variance, 1)
-        told[a, b] = raw_of(found, "pair", a=a, b=b)
+        shown[a, b] = raw_of(found, "pair", a=a, b=b)
     order = sorted(raw, key=raw.get)
     stepped = np.maximum.accumulate([raw[pair] * (3 - k) for k, pair in enumerate(order)])
     for pair, p in zip(order, stepped, strict=True):
-        assert told[pair] == pytest.approx(min(p, 1), rel=1e-9)
+        assert shown[pair] == pytest.approx(min(p, 1), rel=1e-9)
     with pytest.raises(NoWorkingsError, match="not tested as a pair"):
         sheet(PLAIN, statement, "pair", a=2, b=1)
 
@@ -204,8 +204,8 @@ def test_grays_test_adds_up_over_the_times_of_every_cause():
         (column(made_of, f"events_{g}") - column(made_of, f"expected_{g}")).sum() for g in (1, 2, 3)
     ]
     assert sum(z) == pytest.approx(0, abs=1e-9)
-    said = made_of.formula[-2].partition(": ")[2].replace("−", "-")
-    v = np.array([[float(x) for x in row.split(", ")] for row in said.split("; ")])
+    text = made_of.formula[-2].partition(": ")[2].replace("−", "-")
+    v = np.array([[float(x) for x in row.split(", ")] for row in text.split("; ")])
     statistic = z @ np.linalg.pinv(v, rcond=1e-5) @ z
     gray = next(row for row in _rows(found, "Two tests") if "Gray" in row[0].text)
     assert gray[1].raw == pytest.approx(statistic, rel=1e-4)
@@ -234,11 +234,11 @@ def test_behind_every_line_of_the_survival_table_stand_its_subjects(rows):
     for k in range(table.size):
         about = table.columns[0].cell(k).workings.about
         behind = sheet(rows, statement, "subjects", OF_ESTIMATE, **about)
-        said = [behind.columns[-1].cell(i).text for i in range(behind.size)]
-        assert len(said) == column(table, "at_risk")[k]
-        assert said.count("the event") == column(table, "events")[k]
-        assert said[: said.count("the event")] == ["the event"] * said.count("the event")
-        left = sum("before the next" in one for one in said)
+        text = [behind.columns[-1].cell(i).text for i in range(behind.size)]
+        assert len(text) == column(table, "at_risk")[k]
+        assert text.count("the event") == column(table, "events")[k]
+        assert text[: text.count("the event")] == ["the event"] * text.count("the event")
+        left = sum("before the next" in one for one in text)
         entered = column(behind, "entered") if rows is LATE else np.zeros(behind.size)
         assert (entered < about["t"]).all()
         assert left == column(table, "censored_before_next")[k] - _came_and_went(
@@ -363,8 +363,8 @@ def test_every_figure_opens_its_workings_prints_and_has_a_table_on_any_rows(name
     rows, opened = AWKWARD[name], set()
     for statement in STATED:
         stage = next(one for one in STAGES if one.name == statement.stage)
-        asked = {"estimate": TIMES, statement.stage: statement}
-        found = shown(stage.name, rows, asked)
+        stated = {"estimate": TIMES, statement.stage: statement}
+        found = shown(stage.name, rows, stated)
         assert found.blank is None
         every = [track.id for track in found.figure.tracks]
         assert print_figures([Printable(found.figure, PrintSettings(tracks=every))], "svg")
@@ -372,7 +372,7 @@ def test_every_figure_opens_its_workings_prints_and_has_a_table_on_any_rows(name
         cells = [cell for cell in all_cells(found) if cell.workings]
         for opens in (cell.workings for cell in cells):
             worked = next(one for one in stage.workings if one.key == opens.figure)
-            made_of = worked.work(rows, asked, worked.about.model_validate(opens.about))
+            made_of = worked.work(rows, stated, worked.about.model_validate(opens.about))
             assert "nan" not in f"{made_of.title} {made_of.formula}".lower().split()
             assert len(list(made_of.lines())) == made_of.size + 1
             opened.add(opens.figure)

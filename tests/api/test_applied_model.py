@@ -37,11 +37,11 @@ def own(api, client):
     return study_of(api, client, rows(1), [{"stage": "model", "statement": statement}])
 
 
-def applied(client, study, **asked):
+def applied(client, study, **query):
     place = f"/api/studies/{study}/applied-model"
-    reply = client.get(place, params=asked)
+    reply = client.get(place, params=query)
     while reply.status_code == 200 and reply.json()["work"]:
-        reply = client.get(place, params=asked)
+        reply = client.get(place, params=query)
     return reply
 
 
@@ -51,11 +51,11 @@ def test_the_model_shown_or_one_that_is_kept_is_applied(api, client, own):
     kept = applied(client, own, to=other, time=20, letter="A").json()["applied"]
     assert (shown["result"]["model"], kept["result"]["model"]) == ("age per 1", "age per 10")
     assert shown["svg"].startswith("<svg")
-    told = {
+    text = {
         row[0]["text"]: row[1]["raw"] for row in shown["result"]["sections"][0]["blocks"][0]["rows"]
     }
-    assert told["Rows that it is applied to"] == 60
-    assert told["Observed events"] == 45
+    assert text["Rows that it is applied to"] == 60
+    assert text["Observed events"] == 45
     saved = client.get(f"/api/studies/{own}/applied-model.csv", params={"to": other, "time": 20})
     lines = list(csv.DictReader(io.StringIO(saved.content.decode("utf-8-sig"))))
     assert len(lines) == 60

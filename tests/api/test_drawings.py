@@ -40,8 +40,8 @@ def drawing(api, large):
 
 def test_a_window_is_drawn_anew_with_its_own_ticks(api, drawing):
     _, address = drawing
-    asked = {"low": 2, "high": 2.5, "columns": 700, "tracks": ["survival", "at_risk"]}
-    found = api.client.get(f"{address}/figure", params=asked).json()
+    stated = {"low": 2, "high": 2.5, "columns": 700, "tracks": ["survival", "at_risk"]}
+    found = api.client.get(f"{address}/figure", params=stated).json()
     assert (found["across"]["low"], found["across"]["high"]) == (2, 2.5)
     assert found["across"]["ticks"][0][0]["at"] == 2
     assert [t["id"] for t in found["tracks"] if t["drawn"]] == ["survival", "at_risk"]
@@ -55,7 +55,7 @@ def test_a_window_is_drawn_anew_with_its_own_ticks(api, drawing):
 
 
 @pytest.mark.parametrize(
-    ("asked", "status"),
+    ("stated", "status"),
     [
         ({"low": 3, "high": 2, "tracks": []}, 422),
         ({"low": 900, "high": 901, "tracks": []}, 422),
@@ -63,8 +63,8 @@ def test_a_window_is_drawn_anew_with_its_own_ticks(api, drawing):
         ({"low": 0, "high": 1, "columns": 10**9, "tracks": []}, 422),
     ],
 )
-def test_a_window_that_cannot_be_is_refused_in_words(api, drawing, asked, status):
-    refused = api.client.get(f"{drawing[1]}/figure", params=asked)
+def test_a_window_that_cannot_be_is_refused_in_words(api, drawing, stated, status):
+    refused = api.client.get(f"{drawing[1]}/figure", params=stated)
     assert refused.status_code == status
     assert refused.headers["content-type"] == "application/problem+json"
     assert refused.json()["detail"]
@@ -97,17 +97,17 @@ def test_answers_are_light(api, large):
 
 def test_the_table_is_paged_and_saved_whole(api, drawing):
     _, address = drawing
-    asked = {"tracks": ["survival", "difference"], "which": 0, "first": 1000, "most": 3}
-    page = api.client.get(f"{address}/table", params=asked).json()
+    stated = {"tracks": ["survival", "difference"], "which": 0, "first": 1000, "most": 3}
+    page = api.client.get(f"{address}/table", params=stated).json()
     assert (page["first"], len(page["rows"])) == (1000, 3)
-    saved = api.client.get(f"{address}/table.csv", params=asked).text
+    saved = api.client.get(f"{address}/table.csv", params=stated).text
     lines = list(csv.reader(io.StringIO(saved.lstrip("\ufeff"))))
     assert len(lines) == page["total"] + 1
     assert lines[1001:1004] == page["rows"]
     assert lines[0][:2] == ["months_of_follow_up", "survival_difference_band_b_and_a_lower"]
-    copied = api.client.get(f"{address}/table.csv", params={**asked, "between": "tabs"}).text
+    copied = api.client.get(f"{address}/table.csv", params={**stated, "between": "tabs"}).text
     assert list(csv.reader(io.StringIO(copied), delimiter="\t")) == lines
-    beyond = api.client.get(f"{address}/table", params={**asked, "which": 99})
+    beyond = api.client.get(f"{address}/table", params={**stated, "which": 99})
     assert beyond.status_code == 404
 
 
@@ -142,11 +142,11 @@ def test_the_settings_of_a_figure_stay_with_the_study(api, lamps):
 )
 def test_a_figure_goes_out_as_a_file(api, lamps, form, begins):
     drawings = [api.result(lamps, stage)["drawing"] for stage in ("estimate", "compare")]
-    asked = {
+    stated = {
         "form": form,
         "figures": [{"drawing": d, "settings": {"title": "Lamps"}} for d in drawings],
     }
-    files = [api.client.post(f"/api/studies/{lamps}/figures", json=asked) for _ in range(2)]
+    files = [api.client.post(f"/api/studies/{lamps}/figures", json=stated) for _ in range(2)]
     assert files[0].status_code == 200
     assert files[0].content.startswith(begins)
     assert files[0].content == files[1].content
@@ -155,8 +155,8 @@ def test_a_figure_goes_out_as_a_file(api, lamps, form, begins):
 def test_axes_are_drawn_as_asked(api, drawing):
     _, address = drawing
     whole = {"low": 0, "high": 50, "tracks": ["survival"]}
-    asked = {**whole, "proportion": ["survival"], "fitted": ["survival"], "every": 7}
-    found = api.client.get(f"{address}/figure", params=asked).json()
+    stated = {**whole, "proportion": ["survival"], "fitted": ["survival"], "every": 7}
+    found = api.client.get(f"{address}/figure", params=stated).json()
     assert [tick["at"] for tick in found["across"]["ticks"][0]][:3] == [0, 7, 14]
     assert found["tracks"][0]["axis"]["form"] == "number"
     plain = api.client.get(f"{address}/figure", params=whole).json()
@@ -238,10 +238,10 @@ def test_a_level_is_named_once_for_all_stages(api):
 
 def test_parts_of_a_track_are_switched_on_the_screen_and_on_paper(api, large, drawing):
     _, address = drawing
-    asked = {"low": 0, "high": 60, "tracks": ["survival"]}
+    stated = {"low": 0, "high": 60, "tracks": ["survival"]}
 
     def shades(**more):
-        track = api.client.get(f"{address}/figure", params={**asked, **more}).json()["tracks"][0]
+        track = api.client.get(f"{address}/figure", params={**stated, **more}).json()["tracks"][0]
         notes = " ".join(part["note"] for part in track["parts"] if part["shown"])
         return [m["part"] for m in track["marks"] if m["kind"] == "area"], notes
 

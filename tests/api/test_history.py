@@ -74,10 +74,10 @@ def test_a_change_says_which_revision_it_was_made_from(api, study):
 def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
     api.put(study, stage="compare", by="g")
     api.put(study, stage="compare", by="g", confidence=0.9)
-    told = [(d["stage"], d["sentence"]) for d in api.get(study, "decisions")["decisions"]]
-    assert ("compare", "Level of intervals: as in Estimate → 90%") in told
-    assert any("1 is the event" in words for stage, words in told if stage == "prepare")
-    assert ("prepare", "File read: rows.csv") in told
+    shown = [(d["stage"], d["sentence"]) for d in api.get(study, "decisions")["decisions"]]
+    assert ("compare", "Level of intervals: as in Estimate → 90%") in shown
+    assert any("1 is the event" in words for stage, words in shown if stage == "prepare")
+    assert ("prepare", "File read: rows.csv") in shown
     assert "The event was coded “1” in" in api.report(study), "what codes mean is in the methods"
 
 

@@ -39,10 +39,10 @@ def test_what_was_planned_before_the_data_is_made_of_them(api, client, planned):
     assert place["words"] == "Nothing departs from it."
     report = api.result(planned, "report")
     (piece,) = (p for p in report["pieces"] if p["key"] == "plan")
-    said = [p["text"] for p in piece["paragraphs"]]
-    assert place["sha256"] in said[0]
-    assert "before the data were read" in said[0]
-    assert said[1] == "Nothing departs from it."
+    text = [p["text"] for p in piece["paragraphs"]]
+    assert place["sha256"] in text[0]
+    assert "before the data were read" in text[0]
+    assert text[1] == "Nothing departs from it."
     (point,) = (p for p in report["checklist"] if p["key"] == "planned")
     assert (point["state"], point["piece"]) == ("reported", "plan")
     sealed = client.get(f"/api/studies/{planned}/sealed-plan.json").content
@@ -70,7 +70,7 @@ def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
 
 
 @pytest.mark.parametrize(
-    ("change", "kind", "said"),
+    ("change", "kind", "text"),
     [
         ({"analyses": [{"stage": "guess"}]}, "unusable-plan", "“guess” is none of"),
         ({"figures": {"compare": {"width": "wide"}}}, "unusable-plan", "Figure of compare, width"),
@@ -82,12 +82,12 @@ def test_a_plan_is_set_against_a_file_before_it_is_applied(client, planned):
         ),
     ],
 )
-def test_a_plan_that_cannot_be_used_is_refused_with_a_sentence(api, client, change, kind, said):
+def test_a_plan_that_cannot_be_used_is_refused_with_a_sentence(api, client, change, kind, text):
     study = api.new()
     put = client.put(f"/api/studies/{study}/plan-in-place", json={**PLAN, **change})
     assert put.status_code == 422
     assert put.json()["type"] == f"urn:hourglass:{kind}"
-    assert said in put.json()["detail"]
+    assert text in put.json()["detail"]
     assert json.loads(client.get(f"/api/studies/{study}/plan.json").content)["analyses"] == []
 
 
@@ -100,14 +100,14 @@ def test_a_plan_that_came_sealed_says_so(api, client):
     put = client.put(f"/api/studies/{study}/plan-in-place", json=sealed.model_dump(mode="json"))
     assert put.status_code == 201, put.text
     (piece,) = (p for p in api.result(study, "report")["pieces"] if p["key"] == "plan")
-    said = piece["paragraphs"][0]["text"]
-    assert said.startswith(
+    text = piece["paragraphs"][0]["text"]
+    assert text.startswith(
         "The plan came sealed, by its own word on 1 May 2025 at 00:00 UTC; it was put in place on "
     )
-    assert "UTC, after the data were read." in said
+    assert "UTC, after the data were read." in text
     assert client.put(f"/api/studies/{study}/plan-in-place", json=PLAN).status_code == 201
     (piece,) = (p for p in api.result(study, "report")["pieces"] if p["key"] == "plan")
-    assert piece["paragraphs"][0]["text"] == said, "another plan is no other seal"
+    assert piece["paragraphs"][0]["text"] == text, "another plan is no other seal"
 
 
 def test_an_analysis_begun_beside_the_sealed_plan_is_told_at_once(api, client, planned):

@@ -87,7 +87,7 @@ def test_a_caution_accepted_stands_in_the_report_with_its_reason(api, larkmoor):
         "about": "not proportional: vessels",
         "choice": "keep",
         "sentence": "Keep one ratio for vessels",
-        "reason": "an average is what is asked",
+        "reason": "an average is the question",
     }
     assert api.client.post(f"/api/studies/{larkmoor}/decisions", json=body).status_code == 201
     pieces = {piece["key"]: piece for piece in api.result(larkmoor, "report")["pieces"]}
@@ -256,10 +256,10 @@ class TestWork:
     def test_slow_work_answers_with_a_handle_and_can_be_watched(self, api, client, lamps, runs):
         go = threading.Event()
 
-        def slow(cohort, asked, progress):
+        def slow(cohort, stated, progress):
             while not go.wait(0.01):
                 progress("thinking hard", 0.4)
-            return stage_of(REGISTERED, "estimate").numbers.of(cohort, asked, progress)
+            return stage_of(REGISTERED, "estimate").numbers.of(cohort, stated, progress)
 
         runs("estimate", slow)
         reply = api.get(lamps, "estimate")
@@ -279,7 +279,7 @@ class TestWork:
     def test_cancelled_work_stops_and_keeps_nothing(self, api, client, lamps, runs):
         stopped = threading.Event()
 
-        def endless(cohort, asked, progress):
+        def endless(cohort, stated, progress):
             try:
                 while True:
                     progress("for ever", 0.1)

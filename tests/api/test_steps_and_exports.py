@@ -195,8 +195,8 @@ def test_saved_steps_find_their_rows_in_another_file_and_keep_their_reasons(api,
     api.upload(third, HEAD + ROWS[0])
     assert api.client.put(f"/api/studies/{third}/steps.json", json=body).status_code == 201
     assert [s["active"] for s in steps(api, third)] == [False]
-    said = json.dumps(api.get(third, "decisions"))
-    assert "1 step names rows that are not all in this file" in said
+    text = json.dumps(api.get(third, "decisions"))
+    assert "1 step names rows that are not all in this file" in text
 
 
 def reading(api, study, recipe=None):
@@ -214,11 +214,11 @@ def test_evidence_and_preview_are_those_of_the_whole_file(api):
     lines = [f"{k},0{k % 9 + 1}/0{k % 8 + 1}/2020,{k % 2}" for k in range(600)]
     lines[550] = "550,25/01/2020,1"
     api.upload(study, "id,d,s\n" + "\n".join(lines) + "\n")
-    told = reading(api, study)
-    assert "dates, day first" in {e["found"] for e in told["evidence"]}
-    numbers = [row["number"] for row in told["page"]["rows"]]
+    shown = reading(api, study)
+    assert "dates, day first" in {e["found"] for e in shown["evidence"]}
+    numbers = [row["number"] for row in shown["page"]["rows"]]
     assert numbers == [1, 2, 3, 4, 5, 6, 598, 599, 600], "the head and the tail"
-    again = reading(api, study, {**told["recipe"], "century_from": 1950})
+    again = reading(api, study, {**shown["recipe"], "century_from": 1950})
     assert "dates, day first" in {e["found"] for e in again["evidence"]}
     assert [c["kind"] for c in again["columns"]] == ["number", "date", "number"]
 
@@ -239,20 +239,20 @@ def test_a_file_read_otherwise_is_one_export_and_can_be_undone(api):
 def test_a_file_is_read_otherwise_with_a_preview(api):
     study = api.new()
     api.upload(study, "a;b\n1;2,5\n3;4,75\n")
-    told = reading(api, study)
-    assert (told["recipe"]["decimal"], told["how"]) == (
+    shown = reading(api, study)
+    assert (shown["recipe"]["decimal"], shown["how"]) == (
         ",",
         "read as UTF-8, semicolon, decimal comma",
     )
-    assert {e["about"] for e in told["evidence"]} >= {"encoding", "delimiter", "decimal"}
-    other = {**told["recipe"], "decimal": "."}
+    assert {e["about"] for e in shown["evidence"]} >= {"encoding", "delimiter", "decimal"}
+    other = {**shown["recipe"], "decimal": "."}
     seen = reading(api, study, other)
     assert [c["kind"] for c in seen["columns"]] == ["number", "text"]
     assert api.prepare(study)["columns"][1]["kind"] == "number", "a preview changes nothing"
     url = f"/api/studies/{study}/file/reading"
-    assert api.client.put(url, json={**told["recipe"], "header": 0}).status_code == 204
+    assert api.client.put(url, json={**shown["recipe"], "header": 0}).status_code == 204
     assert table_of(api, study)["total"] == 3
-    refused = api.client.put(url, json={**told["recipe"], "header": 9})
+    refused = api.client.put(url, json={**shown["recipe"], "header": 9})
     assert (refused.status_code, "no line 9" in refused.json()["detail"]) == (422, True)
 
 
@@ -297,14 +297,16 @@ def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
     assert api.get(study, "prepare")["waiting"] is True
     assert api.result(study, "estimate") == before, "nothing changes until it is accepted"
     found = compared(api, study)
-    told = found["comparison"]
-    assert (told["new"], told["gone"], told["changed"]) == (1, 1, 1)
-    assert (told["new_rows"], told["gone_rows"]) == (["n1"], ["p39"])
-    assert told["changed_cells"] == [{"who": "p05", "column": "age", "before": "45", "after": "46"}]
-    assert told["not_found"] == [
+    shown = found["comparison"]
+    assert (shown["new"], shown["gone"], shown["changed"]) == (1, 1, 1)
+    assert (shown["new_rows"], shown["gone_rows"]) == (["n1"], ["p39"])
+    assert shown["changed_cells"] == [
+        {"who": "p05", "column": "age", "before": "45", "after": "46"}
+    ]
+    assert shown["not_found"] == [
         "“Set aside: withdrew consent” named 1 row that the new data extract does not have."
     ]
-    pairs = {h["stage"]: (h["before"], h["after"]) for h in told["headlines"]}
+    pairs = {h["stage"]: (h["before"], h["after"]) for h in shown["headlines"]}
     assert pairs["Prepare"] == ("38 of 40 rows kept", "39 of 40 rows kept")
     assert pairs["Estimate"][0] == before["headline"]
     waiting = next(c["id"] for c in found["exports"] if not c["accepted"])
@@ -322,9 +324,9 @@ def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
 def test_a_export_that_is_refused_leaves_no_trace(api, study):
     send_next(api, study, HEAD + "".join(ROWS[:10]))
     send_next(api, study, HEAD.replace("age,", "") + "p1,1,1,a,x\n")
-    told = compared(api, study)
-    assert len(told["exports"]) == 2, "a newer one takes the place of the one that waits"
-    assert told["comparison"]["columns_gone"] == ["age"]
+    shown = compared(api, study)
+    assert len(shown["exports"]) == 2, "a newer one takes the place of the one that waits"
+    assert shown["comparison"]["columns_gone"] == ["age"]
     assert api.client.delete(f"/api/studies/{study}/exports/waiting").status_code == 204
     assert len(api.get(study, "exports")["exports"]) == 1
     assert api.client.post(f"/api/studies/{study}/exports/999999/current").status_code == 404
@@ -337,10 +339,14 @@ def test_layouts_are_confirmed_by_a_person(api):
     assert [g["layout"] for g in guesses] == ["tallies", "one row each"]
     url = f"/api/studies/{study}/layout"
     assert api.client.post(url, json={"layout": "spells"}).status_code == 409
-    assert api.client.post(url, json={"layout": "tallies", "reason": "said so"}).status_code == 201
+    assert (
+        api.client.post(url, json={"layout": "tallies", "reason": "stated so"}).status_code == 201
+    )
     found = api.prepare(study)
     assert found["layouts"] == []
-    assert found["ledger"]["standing_for"] is None, "how many were still at risk is asked first"
+    assert found["ledger"]["standing_for"] is None, (
+        "how many were still at risk is a question first"
+    )
     assert api.decide(study, "still at risk at the end", "set aside").status_code == 201
     assert api.prepare(study)["ledger"]["standing_for"] == 19
     assert api.result(study, "estimate")["cohort"]["rows"] == 19

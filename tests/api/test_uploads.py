@@ -29,9 +29,9 @@ def test_every_kind_of_file_is_taken_and_prepared(api, path):
     found = api.prepare(study)
     assert found["columns"]
     assert found["ledger"]["read"] == api.client.get(f"/api/studies/{study}").json()["file"]["rows"]
-    told = api.get(study, "file/reading")["reading"]
-    assert told["page"]["rows"]
-    assert told["evidence"], "what speaks for the way it is read"
+    shown = api.get(study, "file/reading")["reading"]
+    assert shown["page"]["rows"]
+    assert shown["evidence"], "what speaks for the way it is read"
     for guess in found["layouts"]:
         made = api.new("once more")
         api.upload(made, data, path.name)

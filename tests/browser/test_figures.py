@@ -50,9 +50,9 @@ class Strip:
         )
         self.left, self.right = found["x"]
         self.log = log
-        told = [(float(label.strip("%+").replace("−", "-")), y) for label, y in found["ticks"]]
+        shown = [(float(label.strip("%+").replace("−", "-")), y) for label, y in found["ticks"]]
         scale = 100 if "%" in found["ticks"][0][0] else 1
-        (self.v1, self.y1), (self.v2, self.y2) = ((v / scale, y) for v, y in (told[0], told[-1]))
+        (self.v1, self.y1), (self.v2, self.y2) = ((v / scale, y) for v, y in (shown[0], shown[-1]))
 
     def pixels(self, x, y):
         """Where values lie, in pixels."""

@@ -193,8 +193,8 @@ def test_workings_are_sorted_and_a_time_opens_who_stands_behind_it(page):
         "heading", name=re.compile(rf"^At {most[0]} hours: {most[1]} at risk, {most[2]} with")
     ).wait_for()
     terms.first.get_by_text("failure").wait_for()
-    said = terms.locator("td:last-child").all_inner_texts()
-    assert said[: int(most[2])] == ["failure"] * int(most[2])
+    text = terms.locator("td:last-child").all_inner_texts()
+    assert text[: int(most[2])] == ["failure"] * int(most[2])
     assert page.axe() == []
     drawer.get_by_role("button", name="Back").click()
     drawer.get_by_text(re.compile("^Log-rank: χ²")).wait_for()

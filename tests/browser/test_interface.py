@@ -15,11 +15,11 @@ LEFT_OUT = ("weights", "estimates", "terms", "contrasts", "candidates", "curves"
 
 
 def test_the_page_describes_every_address_with_scripts_of_its_own(page):
-    asked = []
-    page.on("request", lambda request: asked.append(request.url))
+    stated = []
+    page.on("request", lambda request: stated.append(request.url))
     page.goto(f"{page.address}/api/docs")
     page.locator('[data-path="/api/studies/{study_id}/report.{form}"]').wait_for()
-    assert [url for url in asked if not url.startswith((page.address, "data:"))] == []
+    assert [url for url in stated if not url.startswith((page.address, "data:"))] == []
 
 
 @pytest.fixture(scope="module")

@@ -70,7 +70,7 @@ def test_everything_can_be_reached_with_tab(page):
 
 
 def test_long_work_shows_its_progress_and_can_be_cancelled(page, runs):
-    def endless(cohort, asked, progress):
+    def endless(cohort, stated, progress):
         while True:
             progress("counting grains", 0.37)
 

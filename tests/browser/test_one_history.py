@@ -65,11 +65,11 @@ def test_a_change_made_in_an_older_window_is_not_taken_unseen(page, other, study
 
     page.slot("weight").click()
     page.get_by_role("menuitem", name="early").first.click()
-    asked = page.get_by_role("dialog", name="The study was changed meanwhile")
-    asked.get_by_text("Level of intervals: as in Estimate → 90%").wait_for()
+    stated = page.get_by_role("dialog", name="The study was changed meanwhile")
+    stated.get_by_text("Level of intervals: as in Estimate → 90%").wait_for()
     page.locator(".slot", has_text="90%").wait_for()
-    asked.get_by_role("button", name="Make my change again").click()
-    asked.wait_for(state="detached")
+    stated.get_by_role("button", name="Make my change again").click()
+    stated.wait_for(state="detached")
     settled(page)
     statement = page.request.get(f"{page.address}/api/studies/{study}/compare").json()["statement"]
     assert statement["confidence"] == 0.9, "what the other window changed stays"

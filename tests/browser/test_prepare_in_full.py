@@ -38,7 +38,7 @@ def test_a_log_of_happenings_becomes_a_described_cohort(page):
     assert "patient has 3.5 rows on average" in layouts.inner_text()
     assert page.axe() == []
     page.button("Apply: dated records").click()
-    page.get_by_role("dialog").get_by_label("Reason").fill("the ward said so")
+    page.get_by_role("dialog").get_by_label("Reason").fill("as the ward reported")
     page.button("Confirm").click()
     layouts.wait_for(state="detached")
     assert page.slot("event").inner_text() == "first died and first relapse"
@@ -158,7 +158,7 @@ def test_a_condition_has_clauses_and_says_what_missing_means(page):
     page.get_by_text("also where it is missing (17)").click()
     page.get_by_role("status").get_by_text("(or is missing)").wait_for()
     after = page.get_by_role("status").get_by_text("rows set aside").inner_text()
-    taken = [int(said.split(": ")[1].split(" ")[0]) for said in (before, after)]
+    taken = [int(text.split(": ")[1].split(" ")[0]) for text in (before, after)]
     assert taken[1] == taken[0] + 17
     page.button("Add clause").click()
     page.get_by_label("Joined by").wait_for()

@@ -57,9 +57,9 @@ def test_pieces_are_moved_left_out_and_put_back(page):
 def test_words_are_written_in_place_and_flagged_when_their_numbers_change(page):
     page.open(STUDY, "estimate")
     opened(page)
-    said = page.locator("#piece-follow-up .words").nth(1)
-    said.hover()
-    said.get_by_role("button", name=re.compile("^Edit")).click()
+    text = page.locator("#piece-follow-up .words").nth(1)
+    text.hover()
+    text.get_by_role("button", name=re.compile("^Edit")).click()
     page.get_by_role("textbox", name="Words of the report").fill(
         "The median lay between 43.2 and 66.0 months."
     )

@@ -29,8 +29,8 @@ def test_two_digits_come_with_a_picture_of_both_readings_and_none_is_proposed(pa
     finding = page.locator("article.finding", has_text="event is 0 or 1: which is the event?")
     finding.wait_for()
     pictures = finding.get_by_role("img")
-    said = [pictures.nth(k).get_attribute("aria-label") for k in range(pictures.count())]
-    assert said == ["0 is the event: the curve ends at 50%", "1 is the event: the curve ends at 0%"]
+    text = [pictures.nth(k).get_attribute("aria-label") for k in range(pictures.count())]
+    assert text == ["0 is the event: the curve ends at 50%", "1 is the event: the curve ends at 0%"]
     page.slot("meanings").click()
     page.get_by_label("What 1 means").wait_for()
     assert page.get_by_text("Probably").count() == 0

@@ -33,10 +33,10 @@ def number_of(text):
     return float(plain.rstrip("%")) * scale, 0.5 * 10.0 ** -len(found[2] or "") * scale
 
 
-def checked_against(told, table):
+def checked_against(shown, table):
     """How many cells, read back as rows of texts, are numbers that agree with the raw values."""
     numbers = 0
-    for line, row in zip(told, table["rows"], strict=True):
+    for line, row in zip(shown, table["rows"], strict=True):
         for text, cell, head in zip(line, row, table["head"], strict=True):
             assert text.replace("\u200b", "").replace("\xa0", " ") == cell["text"].replace(
                 "\xa0", " "

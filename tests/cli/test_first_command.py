@@ -8,7 +8,7 @@ import pytest
 
 from hourglass.cli.machine import ROOT
 
-TELL = "import sys; print('ran', *sys.argv[1:])"
+PRINT = "import sys; print('ran', *sys.argv[1:])"
 
 
 @pytest.fixture
@@ -21,7 +21,7 @@ def fresh(tmp_path):
     package.mkdir(parents=True)
     (package.parent / "__init__.py").touch()
     (package / "__init__.py").touch()
-    (package / "__main__.py").write_text(TELL)
+    (package / "__main__.py").write_text(PRINT)
     return tmp_path
 
 

@@ -2,7 +2,7 @@
 
 from hourglass.cli.outcomes import Outcome, outcome_of, summary
 
-TOLD = """<testsuites><testsuite>
+XML = """<testsuites><testsuite>
 <testcase classname="tests.core.test_x" name="test_good"/>
 <testcase classname="tests.core.test_x" name="test_bad"><failure message="no"/></testcase>
 <testcase classname="tests.core.test_y" name="test_never"><error message="no"/></testcase>
@@ -10,12 +10,12 @@ TOLD = """<testsuites><testsuite>
 
 
 def test_all_failures_of_all_parts_are_told_and_counted_once(tmp_path):
-    file = tmp_path / "told.xml"
-    file.write_text(TOLD)
+    file = tmp_path / "results.xml"
+    file.write_text(XML)
     tests = outcome_of("tests of Python", file, 1)
     assert (tests.tests, tests.passed) == (3, False)
-    told = summary([Outcome("lint of Python", passed=False), Outcome("types", passed=True), tests])
-    assert told.splitlines() == [
+    shown = summary([Outcome("lint of Python", passed=False), Outcome("types", passed=True), tests])
+    assert shown.splitlines() == [
         "FAILED  lint of Python",
         "FAILED  tests of Python: tests.core.test_x test_bad",
         "FAILED  tests of Python: tests.core.test_y test_never",
@@ -30,10 +30,8 @@ def test_a_run_that_passes_says_so_in_one_line(tmp_path):
 
 
 def test_a_runner_that_breaks_off_has_failed_whatever_it_told(tmp_path):
-    file = tmp_path / "told.xml"
-    file.write_text(
-        TOLD.replace('<failure message="no"/>', "").replace('<error message="no"/>', "")
-    )
+    file = tmp_path / "results.xml"
+    file.write_text(XML.replace('<failure message="no"/>', "").replace('<error message="no"/>', ""))
     broken = outcome_of("tests of Python", file, 3)
     assert not broken.passed
     assert summary([broken]).splitlines()[0] == "FAILED  tests of Python"

@@ -44,7 +44,7 @@ class Program:
             stderr=subprocess.STDOUT,
             text=True,
         )
-        self.said, self.var = "", var
+        self.output, self.var = "", var
         Program.running.append(self.process)
 
     @classmethod
@@ -58,16 +58,16 @@ class Program:
 
     def ready(self) -> "Program":
         for line in self.process.stdout:
-            self.said += line
+            self.output += line
             if "is ready at" in line:
                 Program.latest = self
                 return self
-        raise AssertionError(self.said)
+        raise AssertionError(self.output)
 
     def end(self, how: int) -> int:
         self.process.send_signal(how)
         rest, _ = self.process.communicate(timeout=A_LONG_WAIT)
-        self.said += rest
+        self.output += rest
         return self.process.returncode
 
     def call(self, method: str, path: str, **more):
@@ -104,7 +104,7 @@ def program(var):
 
 
 def test_start_serves_the_demos_and_stops_what_it_started(var, program):
-    assert "Loaded the demo study “Larkmoor corneal grafts”." in program.said
+    assert "Loaded the demo study “Larkmoor corneal grafts”." in program.output
     assert program.call("GET", "/api/health").json()["database"] == "ready"
     assert "Olden Hourglass" in program.call("GET", "/").text
     assert len(program.studies()) == 3
@@ -122,7 +122,7 @@ def test_start_serves_the_demos_and_stops_what_it_started(var, program):
 
 def test_a_second_start_prepares_nothing_again(program):
     words = "Preparing|Installing|Building|Creating|Loaded"
-    assert not re.search(words, program.said), program.said
+    assert not re.search(words, program.output), program.output
 
 
 def test_starting_again_keeps_the_users_work(var, program):
@@ -167,7 +167,7 @@ def test_a_killed_database_comes_back_by_itself(var, program):
         time.sleep(0.2)
     assert program.call("GET", f"/api/studies/{made}").status_code == 200
     program.end(signal.SIGINT)
-    assert "starting it again" in program.said
+    assert "starting it again" in program.output
 
 
 def test_a_server_one_already_has_is_used_and_left_running(var):
@@ -205,13 +205,13 @@ def test_what_cannot_be_used_is_a_sentence(var, given, words):
 
 def test_port_0_takes_one_that_is_free_and_prints_it(var):
     program = Program(var, PORT="0").ready()
-    program.port = int(re.search(r"127\.0\.0\.1:(\d+)", program.said)[1])
+    program.port = int(re.search(r"127\.0\.0\.1:(\d+)", program.output)[1])
     assert program.port > 0
     assert program.call("POST", "/api/studies", json={"name": "x"}).status_code == 201
     modes = [(var / name).stat().st_mode & 0o077 for name in ("log", "files", "postgres")]
     assert modes == [0, 0, 0]
     assert (var / "token").stat().st_mode & 0o777 == 0o600
-    assert f"127.0.0.1:{program.port}/?token={(var / 'token').read_text()} " in program.said
+    assert f"127.0.0.1:{program.port}/?token={(var / 'token').read_text()} " in program.output
     assert httpx.get(f"http://127.0.0.1:{program.port}/api/studies").status_code == 401
     program.end(signal.SIGINT)
     assert (var / "token").read_text() not in (var / "log" / "hourglass.jsonl").read_text()

@@ -145,9 +145,9 @@ def text_of(made):
 
 @anything
 @given(rows, st.lists(steps, min_size=1, max_size=5))
-def test_steps_are_carried_out_or_say_why_not(made, asked):
+def test_steps_are_carried_out_or_say_why_not(made, stated):
     chosen = []
-    for step in asked:
+    for step in stated:
         with contextlib.suppress(ValidationError):
             chosen.append(STEP.validate_python(step))
     before = table(text_of(made))
@@ -166,9 +166,9 @@ def test_steps_are_carried_out_or_say_why_not(made, asked):
 
 @anything
 @given(rows, steps)
-def test_a_preview_says_what_taking_the_step_then_does(made, asked):
+def test_a_preview_says_what_taking_the_step_then_does(made, stated):
     try:
-        step = STEP.validate_python(asked)
+        step = STEP.validate_python(stated)
     except ValidationError:
         return
     before = table(text_of(made))

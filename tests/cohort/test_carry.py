@@ -69,7 +69,7 @@ def test_the_same_people_are_set_aside_and_corrected(aside, one, gone, seed, sub
     for name in set(after) & set(before):
         assert after[name] == before[name]
     missing = sum(1 for n in aside if n - 1 in gone)
-    assert any(f"{missing} row" in said or "1 row" in said for said in lost) == (
+    assert any(f"{missing} row" in text or "1 row" in text for text in lost) == (
         missing > 0 or (one not in aside and one - 1 in gone)
     )
     assert [s.active for s in carried] == [True, True, True, False]

@@ -149,8 +149,8 @@ def test_a_written_number_is_that_number(values, marks):
 def test_marks_are_told_only_by_numbers_that_can_be_read_no_other_way(values, marks):
     cells = [write(v, *marks) for v in values]
     decimal, thousands, evidence = find_marks([("x", cells)])
-    for said in evidence:
-        assert "in x" in said.because
+    for text in evidence:
+        assert "in x" in text.because
     if not evidence:
         return
     chosen = (decimal, thousands)
@@ -187,13 +187,13 @@ def test_short_dates_that_may_have_the_year_first_are_asked_about(born):
     table, starts = short_dates(120, born=born)
     assert {table.column(c).kind for c in ("start", "end")} == {"text"}
     found = {f.key: f for f in find(table, propose(table))}
-    asked = found["either order: start"]
-    assert [c.name for c in asked.choices][:2] == ["read year first", "read day first"]
-    assert ("In born of the same file the year can only come first" in asked.why) == born
+    stated = found["either order: start"]
+    assert [c.name for c in stated.choices][:2] == ["read year first", "read day first"]
+    assert ("In born of the same file the year can only come first" in stated.why) == born
     if born:
         assert table.column("born").kind == "date"
         assert table.column("born").cell(0) == "1940-01-11"
-    now, _ = apply_steps(table, steps_for(asked, "read year first"))
+    now, _ = apply_steps(table, steps_for(stated, "read year first"))
     assert (now.column("start").values.astype("datetime64[D]") == starts).all()
 
 

@@ -151,8 +151,8 @@ def test_another_column_speaks_for_a_digit_when_chance_does_not_explain_it():
     dated = "t,s,died_on\n" + "".join(
         f"{k + 1},{1 + k % 2},{'' if k % 2 else f'2020-01-{k + 1:02d}'}\n" for k in range(24)
     )
-    said = probable_meanings(table(dated), timed(meanings={}))
-    assert {code: p.meaning for code, p in said.items()} == {"1": "event", "2": "censored"}
+    text = probable_meanings(table(dated), timed(meanings={}))
+    assert {code: p.meaning for code, p in text.items()} == {"1": "event", "2": "censored"}
     why = found(dated, meanings={})["which is the event: s"].why
     assert "died_on has a date in 12 rows, all of them 1: that speaks for 1." in why
     few = "t,s,died_on\n1,1,2020-01-01\n2,2,\n3,1,2020-01-03\n4,2,\n5,2,\n6,2,\n"
@@ -162,8 +162,8 @@ def test_another_column_speaks_for_a_digit_when_chance_does_not_explain_it():
     named = "t,s,state\n" + "".join(
         f"{k + 1},{k % 2},{'lost' if k % 2 else 'dead'}\n" for k in range(9)
     )
-    said = probable_meanings(table(named), timed(meanings={}))
-    assert {c: (p.meaning, p.because) for c, p in said.items()} == {
+    text = probable_meanings(table(named), timed(meanings={}))
+    assert {c: (p.meaning, p.because) for c, p in text.items()} == {
         "0": ("event", "state says dead wherever it stands"),
         "1": ("censored", "state says lost wherever it stands"),
     }

@@ -53,9 +53,9 @@ def test_a_hostile_file_is_read_or_refused_in_words(apart, place):
 
 
 def test_a_long_run_of_digits_in_quotation_marks_is_text():
-    said = "9" * 6_000
-    found = read(b'[{"a":"say \\"' + said.encode() + b'","t":1}]').table.column("a")
-    assert found.cell(0) == f'say "{said}'
+    text = "9" * 6_000
+    found = read(b'[{"a":"say \\"' + text.encode() + b'","t":1}]').table.column("a")
+    assert found.cell(0) == f'say "{text}'
 
 
 def test_a_text_that_every_row_repeats_stays_one_text(apart):
@@ -113,14 +113,14 @@ def test_damaged_files_are_read_or_refused_in_words(data):
     try:
         found = read(data)
     except UnreadableFileError as refused:
-        said = str(refused)
+        text = str(refused)
     else:
         statement = propose(found.table)
         find(found.table, statement)
-        said = recognise(found.table)[-1].reason
+        text = recognise(found.table)[-1].reason
         assert found.table.size >= 1
-    assert len(said) > 10
-    assert "Traceback" not in said
+    assert len(text) > 10
+    assert "Traceback" not in text
 
 
 recipes = st.builds(

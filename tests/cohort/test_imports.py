@@ -68,9 +68,9 @@ def test_semicolons_decimal_commas_a_preamble_and_a_footer():
     }  # fmt: skip
     assert table.column("Gewicht").missing.sum() == 3
     assert 800 < np.nanmax(table.column("Kosten").values) < 9001
-    said = {e.about: e.because for e in found.evidence}
-    assert "can only be so" in said["Beginn"]
-    assert said["missing"] == "it stands among numbers or dates: 3 in Gewicht"
+    text = {e.about: e.because for e in found.evidence}
+    assert "can only be so" in text["Beginn"]
+    assert text["missing"] == "it stands among numbers or dates: 3 in Gewicht"
     statement = propose(table).model_copy(update={"outcome": "Ausgang"})
     meanings = {"lebt": CENSORED, "verstorben": EVENT}
     _, rows, events = formed(table, statement.model_copy(update={"meanings": meanings}))
@@ -141,9 +141,9 @@ def test_tallies_at_each_time():
     assert guess.layout == "tallies"
     now = after(table, *guess.steps)
     statement = guess.change(propose(table))
-    asked = next(f for f in find(now, statement) if f.key == "still at risk at the end")
-    assert asked.rows.size == 2, "one for each batch"
-    now = after(now, *steps_for(asked, "set aside"))
+    stated = next(f for f in find(now, statement) if f.key == "still at risk at the end")
+    assert stated.rows.size == 2, "one for each batch"
+    now = after(now, *steps_for(stated, "set aside"))
     _, rows, events = formed(now, statement)
     failed = table.column("failed").values.sum()
     assert (rows, events) == (failed + table.column("withdrawn").values.sum(), failed)

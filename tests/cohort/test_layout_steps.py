@@ -200,17 +200,17 @@ def test_without_a_column_of_those_at_risk_a_person_is_asked():
     guess = recognise(rows)[0]
     now = made(rows, *guess.steps)
     statement = guess.change(propose(rows))
-    assert isinstance(form_cohort(now, statement), tuple), "nothing is shown before it is said"
-    asked = next(f for f in find(now, statement) if f.key == "still at risk at the end")
-    assert "how many were at risk" in asked.title
-    row = int(asked.rows[0])
-    said, _ = apply_steps(now, [CorrectCell(row=row, column="how many", value="30")])
-    cohort = form_cohort(said, statement)
+    assert isinstance(form_cohort(now, statement), tuple), "nothing is shown before it is stated"
+    stated = next(f for f in find(now, statement) if f.key == "still at risk at the end")
+    assert "how many were at risk" in stated.title
+    row = int(stated.rows[0])
+    text, _ = apply_steps(now, [CorrectCell(row=row, column="how many", value="30")])
+    cohort = form_cohort(text, statement)
     assert (
         cohort.follow_up.size,
         quantile(survival_curve(risk_table(cohort.follow_up)), 0.5).time,
     ) == (49, None)
-    nobody, _ = apply_steps(now, steps_for(asked, "set aside"))
+    nobody, _ = apply_steps(now, steps_for(stated, "set aside"))
     assert form_cohort(nobody, statement).follow_up.size == 19
 
 
@@ -274,8 +274,8 @@ def test_no_layout_loses_a_row_or_a_subject_that_no_line_names(given_rows):
         before, after = lines(rows), lines(now)
         match guess.layout:
             case "tallies":
-                told = [r for r in before if (r["died"], r["lost"]) not in (("0", "0"),)]
-                for r in told:
+                shown = [r for r in before if (r["died"], r["lost"]) not in (("0", "0"),)]
+                for r in shown:
                     same = [a for a in after if (a["week"], a["arm"]) == (r["week"], r["arm"])]
                     assert same, "every row with a tally, or without one, is there"
                 assert named == sum(

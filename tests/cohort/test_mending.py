@@ -12,7 +12,7 @@ def cells(table):
     return [[c.cell(k) for c in table.columns] for k in range(table.size)]
 
 
-def said(table):
+def notes_on(table):
     return {m.about: m for m in table.mended}
 
 
@@ -49,7 +49,7 @@ def test_what_can_be_mended_is_read_and_said(data, names, rows, about, words):
     table = from_parquet(to_parquet(read(data).table))
     assert [c.name for c in table.columns] == names
     assert cells(table) == rows
-    mended = said(table)[about]
+    mended = notes_on(table)[about]
     assert words in f"{mended.title} {mended.why}"
     keys = {f.key for f in find(table, timed(), raw=table)}
     assert f"mended: {about}" in keys, "it is a finding until somebody has seen it"

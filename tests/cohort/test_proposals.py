@@ -75,17 +75,17 @@ CASES = [
 )
 def test_columns_are_proposed_with_a_reason(text, parts, unit):
     found = proposal(table(text))
-    said = {reason.field: reason for reason in found.reasons}
-    assert {field: reason.value for field, reason in said.items() if field in parts} == parts
+    words = {reason.field: reason for reason in found.reasons}
+    assert {field: reason.value for field, reason in words.items() if field in parts} == parts
     assert found.statement.unit == unit
     assert all(reason.because for reason in found.reasons)
     assert found.statement.meanings == {}
     dumped = found.statement.model_dump()
-    for field, reason in said.items():
+    for field, reason in words.items():
         value = dumped
         for part in field.split("."):
             value = value[part]
-        assert value == reason.value, "what is said is what is proposed"
+        assert value == reason.value, "what is stated is what is proposed"
 
 
 @pytest.mark.parametrize(
@@ -172,10 +172,10 @@ def test_a_blank_end_may_be_a_follow_up_that_goes_on():
     )
     meanings = {"0": CodeMeaning(meaning="censored"), "1": CodeMeaning(meaning="event")}
     statement = propose(held).model_copy(update={"meanings": meanings, "unit": "days"})
-    asked = next(f for f in find(held, statement) if f.key == "no end")
-    assert [c.name for c in asked.choices] == ["set aside", "still followed", "correct"]
-    assert asked.choice("still followed").label == "Still followed until 2021-09-04"
-    now, _ = apply_steps(held, steps_for(asked, "still followed"))
+    stated = next(f for f in find(held, statement) if f.key == "no end")
+    assert [c.name for c in stated.choices] == ["set aside", "still followed", "correct"]
+    assert stated.choice("still followed").label == "Still followed until 2021-09-04"
+    now, _ = apply_steps(held, steps_for(stated, "still followed"))
     cohort = form_cohort(now, statement)
     assert isinstance(cohort, Cohort), cohort
     assert cohort.follow_up.size == 40

@@ -123,15 +123,15 @@ def figures(rows, **changes):
     formed = cohort(rows, **changes)
     times = EstimateStatement(times=(2, 5), confidence=0.9)
     terms = (CategoryTerm(column="g", reference="a"), NumberTerm(column="x"))
-    asked = ModelStatement(terms=terms)
-    said = [
+    stated = ModelStatement(terms=terms)
+    text = [
         estimate(formed, times),
         compare(formed, CompareStatement(by="g"), times),
-        model(formed, asked),
-        check(formed, asked, CheckStatement()),
+        model(formed, stated),
+        check(formed, stated, CheckStatement()),
         describe(formed, "g"),
     ]
-    return [one.model_dump(mode="json") for one in said]
+    return [one.model_dump(mode="json") for one in text]
 
 
 def dots(points):
@@ -146,7 +146,7 @@ def dots(points):
 
 def close(a, b, where=""):
     if isinstance(a, dict):
-        # How many rows a model was made from is told by rows; sentences are the same. Dots of copies
+        # How many rows a model was made from is shown as rows; sentences are the same. Dots of copies
         # lie on one another, and stand for other rows.
         if a.get("kind") == "points":
             a, b = ({"dots": dots(one)} for one in (a, b))

@@ -102,14 +102,14 @@ def test_of_several_dates_in_a_cell_the_first_the_last_or_each_is_taken():
         for k in range(30)
     )
     rows = table(text)
-    asked = next(f for f in find(rows, propose(rows)) if f.key == "several dates: seen")
-    assert asked.rows.size == 30
+    stated = next(f for f in find(rows, propose(rows)) if f.key == "several dates: seen")
+    assert stated.rows.size == 30
     for choice, names, cell in (
         ("take first", ["seen, first"], "2019-03-02"),
         ("take last", ["seen, last"], "2019-06-02"),
         ("take each", ["seen, date 1", "seen, date 2", "seen, date 3"], "2019-03-02"),
     ):
-        now, effects = apply_steps(rows, steps_for(asked, choice))
+        now, effects = apply_steps(rows, steps_for(stated, choice))
         assert not [e.broken for e in effects if e.broken]
         made = now.columns[3:]
         assert [c.name for c in made] == names

@@ -72,8 +72,8 @@ def test_what_a_cell_said_stays_beside_what_was_read():
     rows = table('n,d,k\n"1,234.5",13/01/2020,5\n7,2020-02-03,6\n')
     assert rows.column("k").as_written is None
     for held in (rows, from_parquet(to_parquet(rows)).take(np.array([0, 1]))):
-        said = {c.name: [c.as_written.cell(k) for k in (0, 1)] for c in held.columns[:2]}
-        assert said == {"n": ["1,234.5", ""], "d": ["13/01/2020", ""]}
+        text = {c.name: [c.as_written.cell(k) for k in (0, 1)] for c in held.columns[:2]}
+        assert text == {"n": ["1,234.5", ""], "d": ["13/01/2020", ""]}
     gone = table("n,d\nNA,2020-01-01\n3,2020-01-02\n").column("n")
     assert (gone.cell(0), gone.as_written.cell(0)) == ("", "NA"), "a word for missing stays too"
     corrected, _ = apply_steps(rows, [CorrectCell(row=1, column="d", value="2020-01-14 08:30")])

@@ -42,7 +42,7 @@ def grouped(name, groups, strata=1):
 def test_test_trend_and_evidence_equal_the_definition(name, weight, strata):
     groups = 3
     data, group, stratum, rows = grouped(name, groups, strata)
-    # The transcription counts the groups that have rows; the program those that were said.
+    # The transcription counts the groups that have rows; the program those that were named.
     groups = max(r.g for r in rows) + 1
     w = literal.weights_of(weight.key)
     u, v, expected, df = literal.log_rank(rows, w)
@@ -363,7 +363,7 @@ def test_test_of_cumulative_incidence_is_a_number_or_a_reason_on_few_rows(seed):
 @pytest.mark.parametrize("unit", [1e300, 1e-300])
 def test_scores_of_a_trend_may_be_of_any_size(unit):
     data, group, stratum, _ = grouped("ties", 3)
-    told = log_rank(data, group, 3, EQUAL, stratum)
-    wanted = told.trend(np.array([-1.0, 0.5, 3]))
-    found = told.trend(np.array([-1.0, 0.5, 3]) * unit)
+    shown = log_rank(data, group, 3, EQUAL, stratum)
+    wanted = shown.trend(np.array([-1.0, 0.5, 3]))
+    found = shown.trend(np.array([-1.0, 0.5, 3]) * unit)
     assert found.statistic == pytest.approx(wanted.statistic, rel=1e-12)

@@ -107,8 +107,8 @@ def of_curves(one):
         smooth.value * one.unit,
         [apart.estimate, apart.lower, apart.p],
     ]
-    told = rate(count_subjects(one.data).events, person_time(one.data))
-    return np.concatenate([*found, [told.value * one.unit, told.upper * one.unit]])
+    shown = rate(count_subjects(one.data).events, person_time(one.data))
+    return np.concatenate([*found, [shown.value * one.unit, shown.upper * one.unit]])
 
 
 def of_bands(one):
@@ -120,9 +120,9 @@ def of_bands(one):
 def of_tests(one):
     tests = [log_rank(one.data, one.group, 2, weight) for weight in WEIGHTS]
     several = combined(one.data, one.group)
-    told = [v for test in tests for v in (test.test.statistic, *test.expected)]
+    shown = [v for test in tests for v in (test.test.statistic, *test.expected)]
     profile = threshold_profile(one.data, one.x[:, 2])
-    return np.concatenate([told, [several.p, several.largest], [profile.largest]])
+    return np.concatenate([shown, [several.p, several.largest], [profile.largest]])
 
 
 def of_causes(one):

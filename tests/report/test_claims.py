@@ -107,14 +107,14 @@ def test_curves_claim_their_estimator_and_what_is_read_of_them(changes, claimed)
 
 
 def test_a_band_is_claimed_where_it_is_and_refused_where_it_is_not():
-    asked = EstimateStatement(intervals="equal precision")
+    stated = EstimateStatement(intervals="equal precision")
     banded = claims_of(
-        findings(cohort("t,s\n" + "".join(f"{k},{k % 2}\n" for k in range(1, 40))), asked)
+        findings(cohort("t,s\n" + "".join(f"{k},{k % 2}\n" for k in range(1, 40))), stated)
     )
     assert "95% simultaneous bands (equal precision)" in banded["limits of survival"].words
     assert "bands refused" not in banded
     late = "t,s,e\n" + "".join(f"{k},{k % 2},{k / 2}\n" for k in range(1, 40))
-    refused = claims_of(findings(cohort(late, late_entry="e"), asked))
+    refused = claims_of(findings(cohort(late, late_entry="e"), stated))
     assert "pointwise" in refused["limits of survival"].words
     assert "not known with delayed entry" in refused["bands refused"].words
 
@@ -136,10 +136,10 @@ def test_variables_tested_in_turn_are_claimed_with_their_strata_and_what_is_not_
 
 
 def test_tests_of_groups_are_claimed_as_they_are_printed():
-    asked = EstimateStatement(times=(12,))
+    stated = EstimateStatement(times=(12,))
     statement = CompareStatement(by="drops", within=("vessels",), pairs="all")
-    found = findings(LARKMOOR, asked, compare=statement)
-    statements = {"estimate": asked, "compare": statement}
+    found = findings(LARKMOOR, stated, compare=statement)
+    statements = {"estimate": stated, "compare": statement}
     whole = replace(
         found,
         results={

@@ -86,7 +86,7 @@ def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamp
     assert one.keys() == two.keys()
     assert [name for name in one if one[name] != two[name]] == []
     written = json.loads(one["results.json"])
-    assert (written["format"], written["version"]) == ("olden-hourglass results", 2)
+    assert (written["format"], written["version"]) == ("olden-hourglass results", 3)
     results, want = written["results"], json.loads(results_json(found))["results"]
     for key in want:
         if key != "prepare":  # whose findings go by the day it is looked at
@@ -124,7 +124,7 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
 
 
 @pytest.mark.parametrize(
-    ("changes", "text", "code", "said"),
+    ("changes", "text", "code", "words"),
     [
         ({"version": 9}, "t,s\n1,1\n", NO_PLAN, "version: “9” is none of 1"),
         ({"steps": [{"step": {"kind": "no such"}}]}, "t,s\n1,1\n", NO_PLAN, "Step 1"),
@@ -185,12 +185,12 @@ def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path
     ],
 )
 def test_a_plan_or_data_that_cannot_be_used_end_with_their_own_code(
-    lamps, tmp_path, capsys, changes, text, code, said
+    lamps, tmp_path, capsys, changes, text, code, words
 ):
     file = kept(tmp_path, lamps[0], **changes)
     (tmp_path / "data.csv").write_text(text)
     assert run_plan(file, tmp_path / "data.csv", tmp_path / "out") == code
-    assert said in capsys.readouterr().err
+    assert words in capsys.readouterr().err
     assert not (tmp_path / "out").exists()
 
 
@@ -211,20 +211,20 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
     (tmp_path / "plan.json").write_text(json.dumps(body))
     words = [tmp_path / "plan.json", tmp_path / "own.csv", tmp_path / "other.csv"]
     assert apply_model(*words, "", 20.0, tmp_path / "out") == ALL_FITS
-    told = json.loads((tmp_path / "out" / "applied.json").read_text("utf-8"))
-    assert told["model"] == "age per 1"
-    assert told["sections"][0]["blocks"][0]["rows"][0][1]["raw"] == 80
+    shown = json.loads((tmp_path / "out" / "applied.json").read_text("utf-8"))
+    assert shown["model"] == "age per 1"
+    assert shown["sections"][0]["blocks"][0]["rows"][0][1]["raw"] == 80
     head, *rows = (tmp_path / "out" / "predictions.csv").read_text("utf-8-sig").splitlines()
     assert head.split(",")[-2:] == ["linear predictor", "predicted survival at 20"]
     assert len(rows) == 80
     assert (tmp_path / "out" / "calibration.svg").is_file()
     printed = capsys.readouterr().out
-    for said in (
+    for text in (
         "Rows that it is applied to: 80",
         "Concordance here: 0.",
         "Survival at 20, by deciles",
     ):
-        assert said in printed
+        assert text in printed
     assert apply_model(*words, "", 1e6, tmp_path / "late") == NOT_ALL_FITS
     assert (
         "past the follow-up that the model was fitted to, which ends at" in capsys.readouterr().err
@@ -254,9 +254,9 @@ def test_a_folder_that_is_not_free_is_refused_before_anything_is_computed(lamps,
     taken = tmp_path / "taken"
     taken.mkdir()
     (taken / "mine.txt").write_text("mine")
-    for out, said in ((file, "is a file"), (taken, "is not empty (mine.txt is there)")):
+    for out, text in ((file, "is a file"), (taken, "is not empty (mine.txt is there)")):
         assert run_plan(file, data, out) == NO_FOLDER
-        assert said in capsys.readouterr().err
+        assert text in capsys.readouterr().err
     assert run_plan(file, data, taken, clear=True) == NO_FOLDER, "what is not ours stays"
     assert (taken / "mine.txt").read_text() == "mine"
     (taken / "mine.txt").unlink()
@@ -278,11 +278,11 @@ def test_a_column_under_another_name_is_renamed_and_all_that_are_missing_are_nam
     other = tmp_path / "other.csv"
     other.write_text(head.replace("hours", "hours_lit").replace("maker", "made_by") + "\n" + rest)
     code = run_plan(plan, other, tmp_path / "a")
-    said = capsys.readouterr().err
+    words = capsys.readouterr().err
     assert code in {NOT_ALL_FITS, NO_COHORT}
-    assert "There is no column “hours”, which the follow-up needs" in said
-    assert "if “hours_lit” is it, add --rename hours_lit=hours" in said
-    assert "There is no column “maker”, which" in said
+    assert "There is no column “hours”, which the follow-up needs" in words
+    assert "if “hours_lit” is it, add --rename hours_lit=hours" in words
+    assert "There is no column “maker”, which" in words
     renamed = {"hours_lit": "hours", "made_by": "maker"}
     assert run_plan(plan, other, tmp_path / "b", renamed=renamed) == ALL_FITS
     again = json.loads((tmp_path / "b" / "plan.json").read_text("utf-8"))
@@ -308,8 +308,8 @@ def test_what_plans_could_not_state_leaves_an_older_seal_whole(lamps):
     sealed = lamps[0].sealed_at(datetime(2026, 1, 1, tzinfo=UTC))
     old = json.loads(sealed.model_dump_json())
     del old["follow_up"]["near_ties"]
-    told = {k: v for k, v in old.items() if k != "sealed"}
-    text = json.dumps(told, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    shown = {k: v for k, v in old.items() if k != "sealed"}
+    text = json.dumps(shown, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
     assert hashlib.sha256(text.encode()).hexdigest() == sealed.sha256
     assert not StudyPlan.model_validate(old).seal_broken
     loose = {**old, "follow_up": {**old["follow_up"], "near_ties": 1e-9}}

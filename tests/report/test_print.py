@@ -130,11 +130,11 @@ def test_a_track_with_an_axis_of_its_own_is_drawn_along_that(groups):
 def test_words_are_words_and_hostile_ones_harmless(groups):
     text = printed(every_mark(), labels={"standard": "<script>x</script>"}).decode()
     assert "<script" not in text
-    said = [t.text for t in ElementTree.fromstring(text).iter(f"{SVG}text")]
-    assert "extended & <longer>" in said
-    assert {"A title", "words in the track"} <= set(said)
-    assert any("◐" in word for word in said)
-    assert "A figure with every mark. Ticks: censored." in said, "the caption"
+    words = [t.text for t in ElementTree.fromstring(text).iter(f"{SVG}text")]
+    assert "extended & <longer>" in words
+    assert {"A title", "words in the track"} <= set(words)
+    assert any("◐" in word for word in words)
+    assert "A figure with every mark. Ticks: censored." in words, "the caption"
     root = ElementTree.fromstring(text)
     assert (root.get("role"), root.get("aria-label")) == ("img", "A figure with every mark.")
 
@@ -153,8 +153,8 @@ def test_a_figure_in_a_page_has_ids_of_its_own_and_its_words_as_they_are():
         assert clips
         assert {clip.removeprefix("url(#").removesuffix(")") for clip in clips} <= own
     assert roots[0].get("aria-label") == like_an_id
-    said = " ".join(t.text or "" for t in roots[0].iter(f"{SVG}text"))
-    assert like_an_id in said
+    words = " ".join(t.text or "" for t in roots[0].iter(f"{SVG}text"))
+    assert like_an_id in words
 
 
 @pytest.mark.parametrize("form", ["svg", "pdf", "png"])
@@ -178,34 +178,34 @@ def test_a_pdf_is_drawn_with_its_fonts_within():
 
 
 def test_a_png_has_the_pixels_asked_for():
-    asked = {"width": 85.0, "height": 120.0, "dpi": 200}
-    picture = Image.open(io.BytesIO(printed(every_mark(), "png", **asked)))
+    stated = {"width": 85.0, "height": 120.0, "dpi": 200}
+    picture = Image.open(io.BytesIO(printed(every_mark(), "png", **stated)))
     assert picture.size == (int(85 / 25.4 * 200), int(120 / 25.4 * 200))
 
 
 def test_settings_change_what_they_name():
-    def said(**settings):
+    def texts_of(**settings):
         return [
             t.text
             for t in ElementTree.fromstring(printed(every_mark(), **settings)).iter(f"{SVG}text")
         ]
 
-    assert "Number at risk" in said()
-    assert "Number at risk" not in said(at_risk=False)
-    assert said(tracks=["ratio"])[1] == "vessels"
-    assert {"0", "20", "40", "60"} <= set(said(tick_step=20.0))
-    assert "30" not in said(tick_step=20.0)
-    assert "Time since grafting" in said(across="Time since grafting")
-    assert "longer" in said(labels={"extended & <longer>": "longer"})
-    assert "Chance of being free" in said(titles={"survival": "Chance of being free"})
+    assert "Number at risk" in texts_of()
+    assert "Number at risk" not in texts_of(at_risk=False)
+    assert texts_of(tracks=["ratio"])[1] == "vessels"
+    assert {"0", "20", "40", "60"} <= set(texts_of(tick_step=20.0))
+    assert "30" not in texts_of(tick_step=20.0)
+    assert "Time since grafting" in texts_of(across="Time since grafting")
+    assert "longer" in texts_of(labels={"extended & <longer>": "longer"})
+    assert "Chance of being free" in texts_of(titles={"survival": "Chance of being free"})
 
 
 def test_several_figures_share_a_file_with_letters():
     two = [Printable(every_mark(), SETTINGS), Printable(forest(), PrintSettings(width=100))]
     svg = print_figures(two, "svg")
-    said = [t.text for t in ElementTree.fromstring(svg).iter(f"{SVG}text")]
-    assert "A A title" in [" ".join(word.split()) for word in said]
-    assert "B" in said
+    text = [t.text for t in ElementTree.fromstring(svg).iter(f"{SVG}text")]
+    assert "A A title" in [" ".join(word.split()) for word in text]
+    assert "B" in text
     assert {"A-survival-4", "B-ratios-0"} <= by_id(svg).keys()
 
 

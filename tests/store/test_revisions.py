@@ -182,7 +182,7 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
     for step in steps:
         decision = before.execute(
             "insert into decisions (study_id, stage, about, choice, sentence)"
-            " values (%s, 'prepare', 'k', 'set aside', 'said') returning id",
+            " values (%s, 'prepare', 'k', 'set aside', 'stated') returning id",
             [study],
         ).fetchone()["id"]
         before.execute(
@@ -191,7 +191,7 @@ def test_a_study_of_the_first_version_is_there_with_everything(before):
         )
     before.execute(
         "insert into decisions (study_id, stage, about, choice, sentence)"
-        " values (%s, 'prepare', 'missing: x', 'keep', 'said')",
+        " values (%s, 'prepare', 'missing: x', 'keep', 'stated')",
         [study],
     )
     assert migrations.migrate(before) == migrations.migrations()[-1][0]

@@ -97,7 +97,7 @@ def of_another_version(body):
 
 
 @pytest.mark.parametrize(
-    ("name", "change", "said"),
+    ("name", "change", "text"),
     [
         ("files/", lambda body: body + b"x", "has been damaged"),
         ("files/", lambda body: None, "does not hold"),
@@ -107,11 +107,11 @@ def of_another_version(body):
     ],
 )
 def test_an_archive_that_is_not_whole_is_refused_and_leaves_nothing(
-    repository, blobs, worked_on, name, change, said
+    repository, blobs, worked_on, name, change, text
 ):
     data = changed(archived(repository, blobs, worked_on.id), name, change)
     elsewhere = InMemory()
-    with pytest.raises(BadArchiveError, match=said):
+    with pytest.raises(BadArchiveError, match=text):
         taken_in(elsewhere, BlobsInMemory(), io.BytesIO(data))
     assert elsewhere.studies() == []
     with pytest.raises(BadArchiveError, match="no archive"):
@@ -165,7 +165,7 @@ def bomb(name, size, members=1):
 
 
 @pytest.mark.parametrize(
-    ("data", "said"),
+    ("data", "text"),
     [
         (bomb("study.json", 8 << 20), "200 times its size"),
         (bomb("files/aa", 8 << 20), "200 times its size"),
@@ -173,10 +173,10 @@ def bomb(name, size, members=1):
     ],
     ids=["document", "file", "members"],
 )
-def test_an_archive_that_would_take_too_much_is_refused_before_it_is_unpacked(tmp_path, data, said):
+def test_an_archive_that_would_take_too_much_is_refused_before_it_is_unpacked(tmp_path, data, text):
     blobs, repository = Blobs(tmp_path), InMemory()
     tracemalloc.start()
-    with pytest.raises(BadArchiveError, match=said):
+    with pytest.raises(BadArchiveError, match=text):
         taken_in(repository, blobs, io.BytesIO(data))
     _, peak = tracemalloc.get_traced_memory()
     tracemalloc.stop()

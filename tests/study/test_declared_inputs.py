@@ -236,9 +236,9 @@ def test_the_code_of_numbers_holds_no_words():
 
 def test_what_is_shown_is_made_of_kept_numbers_within_a_moment():
     larkmoor = demo_cohort("larkmoor")
-    asked = {one.name: default_statement(one.name, larkmoor) for one in STAGES}
+    stated = {one.name: default_statement(one.name, larkmoor) for one in STAGES}
     for stage in STAGES:
-        needed = {name: asked[name] for name in stage.needs}
+        needed = {name: stated[name] for name in stage.needs}
         computed = stage.numbers.of(larkmoor, needed, no_progress)
         taken = []
         for _ in range(5):

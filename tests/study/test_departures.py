@@ -171,16 +171,21 @@ def test_every_field_of_the_follow_up_that_is_changed_alone_is_seen_and_said():
 
 def test_a_departure_has_the_reason_and_the_day_of_its_decision(repository, blobs):
     study = sealed_with(repository, blobs, AGE_BANDS)
-    study = put_step(repository, study, SetAside(rows=(3, 5), why="twice"), "the clinic was asked")
+    study = put_step(
+        repository, study, SetAside(rows=(3, 5), why="twice"), "after a call to the clinic"
+    )
     longer = study.follow_up.model_copy(update={"longest": 20.0})
     study = follow(repository, study, longer, source_of(study, blobs).after_steps())
     study = state(
         repository, study, None, CompareStatement(by="arm"), source_of(study, blobs).after_steps()
     )
-    told = {d.about: d for d in departures(study, STAGES)}
-    step = told["Step"]
-    assert (step.now, step.reason) == ("Set aside: twice (2 rows: 3, 5)", "the clinic was asked")
-    assert {d.on for d in told.values()} == {study.decisions[-1].made_at.date()}
+    shown = {d.about: d for d in departures(study, STAGES)}
+    step = shown["Step"]
+    assert (step.now, step.reason) == (
+        "Set aside: twice (2 rows: 3, 5)",
+        "after a call to the clinic",
+    )
+    assert {d.on for d in shown.values()} == {study.decisions[-1].made_at.date()}
     taken_by = next(d.id for d in study.standing if d.reason)
     left = departures(withdraw(repository, study, taken_by), STAGES)
     assert "Step" not in {d.about for d in left}

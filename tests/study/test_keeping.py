@@ -244,8 +244,8 @@ def test_a_copy_of_a_study_has_its_decisions_steps_and_analyses(repository, blob
     assert [(a.stage, a.name, a.body) for a in now.analyses if a.body] == [
         (a.stage, a.name, a.body) for a in was.analyses if a.body
     ]
-    told = [(d.sentence, d.reason) for d in reported(was.standing)]
-    assert [(d.sentence, d.reason) for d in reported(now.standing)] == told
+    shown = [(d.sentence, d.reason) for d in reported(was.standing)]
+    assert [(d.sentence, d.reason) for d in reported(now.standing)] == shown
     assert {p.decision for p in now.steps} <= {d.id for d in now.standing}
     assert not {p.id for p in now.steps} & {p.id for p in was.steps}
     gone = next(d for d in now.standing if getattr(d.action, "choice", "") == "set aside")
@@ -260,15 +260,15 @@ def test_the_list_tells_the_last_results_and_whether_anything_was_decided_since(
     made = KeptResult("c3", "median 1", thumbnail=curve)
     repository.keep_result(analysis, "", "h", made, now.revision)
 
-    def told():
+    def kept_line():
         (line,) = [s for s in repository.studies() if s.id == study]
         return [
             (r.stage, r.headline, r.thumbnail["lines"][0]["y"], r.current) for r in line.results
         ]
 
-    assert told() == [("estimate", "median 1", [1, 0.5], True)]
+    assert kept_line() == [("estimate", "median 1", [1, 0.5], True)]
     decide(repository, now, KEEP)
-    assert told() == [("estimate", "median 1", [1, 0.5], False)]
+    assert kept_line() == [("estimate", "median 1", [1, 0.5], False)]
 
 
 def test_names_are_data_and_never_sql(repository):
@@ -308,9 +308,9 @@ class TestDemos:
     def test_a_demo_is_a_study_with_reasons(self, repository, blobs):
         made, _ = load_demo(repository, blobs, "larkmoor")
         found = repository.load(made)
-        told = reported(found.standing)
-        assert len([d for d in told if d.reason]) == 9
-        assert [type(d.action) for d in told if not d.reason] == [FollowUpSet], (
+        shown = reported(found.standing)
+        assert len([d for d in shown if d.reason]) == 9
+        assert [type(d.action) for d in shown if not d.reason] == [FollowUpSet], (
             "what the codes mean"
         )
         written = {a.stage for a in found.analyses if a.body is not None}

@@ -148,6 +148,6 @@ def test_a_plan_gives_the_results_of_its_study(repository, blobs, demo):
     cohort = source_of(made, blobs).cohort()
     for stage in STAGES if isinstance(cohort, Cohort) else ():
         before, after = (
-            results.asked(one, stage, one.analysis(stage.name)) for one in (study, made)
+            results.statements_of(one, stage, one.analysis(stage.name)) for one in (study, made)
         )
         assert before == after, stage.name

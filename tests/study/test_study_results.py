@@ -130,8 +130,8 @@ def test_a_statement_is_put_and_a_reference_in_it_becomes_a_step(lamps):
     repository, results, made = lamps
     study = repository.load(made)
     compare = next(s for s in STAGES if s.name == "compare").statement
-    asked = compare(by="maker", reference="Vane")
-    state(repository, study, None, asked, results.source(study).after_steps())
+    stated = compare(by="maker", reference="Vane")
+    state(repository, study, None, stated, results.source(study).after_steps())
     after = repository.load(made)
     assert [p.step.named() for p in after.steps] == ["maker: compare with Vane"]
     assert after.of_stage("compare")[0].body["reference"] is None
@@ -218,11 +218,11 @@ class TestProcesses:
 
     def test_progress_is_told_and_a_task_is_cancelled(self, processes):
         work = WorkUnderWay().start(("c",), Doing("forever"), processes)
-        told = threading.Event()
+        shown = threading.Event()
         for _ in range(600):
             if work.reading().what == "for ever":
                 break
-            told.wait(0.1)
+            shown.wait(0.1)
         assert (work.reading().what, work.reading().share) == ("for ever", 0.25)
         work.cancel()
         with pytest.raises(CancelledError):

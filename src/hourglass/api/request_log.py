@@ -27,7 +27,7 @@ class RequestLog:
             return
         request, begun, status = uuid4().hex[:12], time.perf_counter(), 500
 
-        async def told(message: Message) -> None:
+        async def logged(message: Message) -> None:
             nonlocal status
             if message["type"] == "http.response.start":
                 status = message["status"]
@@ -38,7 +38,7 @@ class RequestLog:
         of_study = {} if found is None else {"study": found["study"], "stage": found["what"] or ""}
         with structlog.contextvars.bound_contextvars(request=request, **of_study):
             try:
-                await self._app(scope, receive, told)
+                await self._app(scope, receive, logged)
             finally:
                 milliseconds = round(1000 * (time.perf_counter() - begun), 1)
                 log.info("request", method=scope["method"], status=status, ms=milliseconds)

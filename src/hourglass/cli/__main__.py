@@ -61,12 +61,12 @@ def run_everything(
 def check() -> None:
     """Run formatters, linters and type checks of both languages only."""
     from hourglass.cli.checks import run_checks
-    from hourglass.cli.machine import say
+    from hourglass.cli.machine import announce
     from hourglass.cli.outcomes import summary
 
     with tempfile.TemporaryDirectory(prefix="hourglass-check-") as folder:
         found = run_checks(Path(folder))
-    say(summary(found))
+    announce(summary(found))
     sys.exit(0 if all(one.passed for one in found) else 1)
 
 

@@ -13,7 +13,7 @@ import uvicorn
 from hourglass.api.app import create_app
 from hourglass.api.connections import server_options
 from hourglass.api.settings import Settings
-from hourglass.cli.machine import MissingPieceError, say
+from hourglass.cli.machine import MissingPieceError, announce
 from hourglass.store.blobs import Blobs
 from hourglass.store.collecting import AT_START, WHILE_RUNNING, collect
 from hourglass.store.migrate import NewerDatabaseError, opened
@@ -43,7 +43,7 @@ def _prepare(settings: Settings) -> None:
             blobs = Blobs(settings.var / "files")
             collect(db, blobs, AT_START)
             for name in load_missing_demos(Postgres(lambda: nullcontext(db)), blobs):
-                say(f"Loaded the demo study “{name}”.")
+                announce(f"Loaded the demo study “{name}”.")
     except NewerDatabaseError as reason:
         raise MissingPieceError(str(reason)) from None
 

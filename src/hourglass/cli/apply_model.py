@@ -8,7 +8,7 @@ from hourglass.analysis.applied.readings import AppliedResult, applied_in_words
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.sections import Table, Words
-from hourglass.cli.machine import say
+from hourglass.cli.machine import announce
 from hourglass.cli.out_folder import UnusableFolderError, made_ready, write_files
 from hourglass.cli.run_plan import ALL_FITS, NO_FOLDER, NO_PLAN, NOT_ALL_FITS, made_of, read_plan
 from hourglass.core.errors import HourglassError
@@ -36,7 +36,7 @@ def apply_model(
     try:
         out = made_ready(out, replace=replace)
     except UnusableFolderError as why:
-        say(str(why))
+        announce(str(why))
         return NO_FOLDER
     own, other = made_of(plan, data_file), made_of(plan, other_file)
     if isinstance(own, int):
@@ -47,12 +47,12 @@ def apply_model(
     try:
         model = model_of(cast(ModelStatement, statement), letter)
     except NoSuchModelError as why:
-        say(str(why))
+        announce(str(why))
         return NO_PLAN
     try:
         found = applied(own.cohort, model, other.cohort, time)
     except HourglassError as why:
-        say(f"The model cannot be applied: {why}.")
+        announce(f"The model cannot be applied: {why}.")
         return NOT_ALL_FITS
     shown = applied_in_words(own.cohort, model, other.cohort, found)
     rows = prepared_csv(other.cohort, True, applied_columns(other.cohort, found))

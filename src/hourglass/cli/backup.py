@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from hourglass import VERSION
 from hourglass.cli.kept import folder_of_data, kept_database
-from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
+from hourglass.cli.machine import MissingPieceError, announce, postgres_binaries
 from hourglass.cli.out_folder import refuse_written
 from hourglass.core.errors import HourglassError
 from hourglass.store.blobs import Blobs, MissingBlobError
@@ -60,7 +60,7 @@ def back_up(out: Path, replace: bool = False) -> int:
         contents = checked(half)
     except (BadBackupError, MissingBlobError, MissingPieceError, OSError) as why:
         half.unlink(missing_ok=True)
-        say(f"The backup cannot be made: {why}")
+        announce(f"The backup cannot be made: {why}")
         return NOT_DONE
     half.replace(out)
     print(f"{out}: the database and {len(contents.files)} files, read again and found whole")
@@ -75,14 +75,14 @@ def bring_back(backup: Path) -> int:
         with kept_database(var) as address:
             with psycopg.connect(address) as connection:
                 if version(connection):
-                    say(
+                    announce(
                         f"There are studies in {var} already. Name a folder that holds nothing yet with "
                         "HOURGLASS_VAR."
                     )
                     return NOT_DONE
             _read_back(backup, contents, address, Blobs(var / "files"))
     except (BadBackupError, MissingPieceError, OSError) as why:
-        say(f"The backup cannot be brought back: {why}")
+        announce(f"The backup cannot be brought back: {why}")
         return NOT_DONE
     print(
         f"Brought back as of {contents.made_at:%-d %B %Y, %H:%M} UTC, {len(contents.files)} files."

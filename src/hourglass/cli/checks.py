@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 
 from hourglass.cli.client_types import drift
-from hourglass.cli.machine import ROOT, WEB, npm_packages, say
+from hourglass.cli.machine import ROOT, WEB, announce, npm_packages
 from hourglass.cli.outcomes import Outcome, outcome_of
 
 
@@ -34,5 +34,5 @@ def run_checks(folder: Path) -> list[Outcome]:
         found.append(outcome_of(name, file, done.returncode))
     difference = drift()
     if difference:
-        say(difference)
+        announce(difference)
     return [*found, Outcome("client types", passed=difference is None)]

@@ -13,7 +13,7 @@ from pathlib import Path
 import psycopg
 from psycopg import sql
 
-from hourglass.cli.machine import MissingPieceError, postgres_binaries, say
+from hourglass.cli.machine import MissingPieceError, announce, postgres_binaries
 
 USER = "hourglass"
 ROOM_OF_A_DATABASE = 100 << 20
@@ -61,7 +61,7 @@ class Cluster:
         return self._run("pg_ctl", "status", check=False) == 0
 
     def _create(self) -> None:
-        say("Creating the database …")
+        announce("Creating the database …")
         self.folder.mkdir(parents=True, exist_ok=True)
         password = self.folder / "password"
         password.write_text(secrets.token_urlsafe(24))
@@ -133,7 +133,7 @@ def own_cluster(var: Path) -> Cluster:
     if os.geteuid() == 0 and not _reachable(folder):
         name = hashlib.sha256(str(var).encode()).hexdigest()[:12]
         folder = Path("/var/lib") / f"olden-hourglass-{name}"
-        say(f"{SERVER_ACCOUNT} cannot reach {var}: the database is kept in {folder}.")
+        announce(f"{SERVER_ACCOUNT} cannot reach {var}: the database is kept in {folder}.")
     return Cluster(folder, binaries)
 
 

@@ -8,7 +8,7 @@ import psycopg
 from hourglass.analysis.shared.formatting import count
 from hourglass.cli.cluster import ROOM_OF_A_DATABASE
 from hourglass.cli.kept import folder_of_data, kept_database
-from hourglass.cli.machine import MissingPieceError, say
+from hourglass.cli.machine import MissingPieceError, announce
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import Recipe, UnreadableFileError
@@ -29,14 +29,14 @@ def look_through() -> int:
             print(f"The database is at version {version(db)}.")
             wrong = _wrong_files(db, Blobs(var / "files"))
     except (MissingPieceError, NewerDatabaseError) as why:
-        say(str(why))
+        announce(str(why))
         return NOT_DONE
     except psycopg.Error as why:
-        say(f"The database does not answer: {str(why).strip()}")
+        announce(f"The database does not answer: {str(why).strip()}")
         return NOT_DONE
     wrong += _little_room(var)
     for words in wrong:
-        say(words)
+        announce(words)
     print(f"Wrong: {count(len(wrong), 'things')}, named above." if wrong else "Nothing is wrong.")
     return NOT_DONE if wrong else DONE
 

@@ -38,7 +38,7 @@ class MissingPieceError(HourglassError):
     """Something that has to be installed by hand; the message says what."""
 
 
-def say(words: str) -> None:
+def announce(words: str) -> None:
     """Tell the person at the terminal what is going on."""
     print(words, file=sys.stderr, flush=True)
 
@@ -54,7 +54,7 @@ def install_debian(*packages: str) -> None:
         raise MissingPieceError(
             f"Please install {', '.join(packages)} first (apt-get install {' '.join(packages)})."
         )
-    say(f"Installing {', '.join(packages)} …")
+    announce(f"Installing {', '.join(packages)} …")
     quiet = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     subprocess.run([*sudo, "apt-get", "update", "-qq"], check=True, env=quiet)
     subprocess.run(
@@ -104,7 +104,7 @@ def node_environment() -> dict[str, str]:
     """An environment whose PATH leads to Node 20 or newer, from the Python registry if need be."""
     environment = dict(os.environ)
     if not _node_is_new(environment):
-        say("Installing Node …")
+        announce("Installing Node …")
         command = [sys.executable, "-m", "pip", "install", "-q", NODE_WHEEL]
         subprocess.run(command, check=True)
         environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
@@ -128,7 +128,7 @@ def npm_packages() -> dict[str, str]:
     stamp = WEB / "node_modules" / ".hourglass-lock"
     wanted = hashlib.sha256((WEB / "package-lock.json").read_bytes()).hexdigest()
     if not stamp.is_file() or stamp.read_text() != wanted:
-        say("Preparing web packages …")
+        announce("Preparing web packages …")
         command = ["npm", "ci", "--no-audit", "--no-fund", "--loglevel=error"]
         subprocess.run(command, cwd=WEB, check=True, env=environment)
         stamp.write_text(wanted)
@@ -160,7 +160,7 @@ def _build_web() -> None:
     if stamp.is_file() and stamp.read_text() == wanted:
         return
     environment = npm_packages()
-    say("Building the web client …")
+    announce("Building the web client …")
     command = ["npm", "run", "--silent", "build", "--", "--logLevel=warn"]
     command += ["--outDir", new.name, "--emptyOutDir"]
     subprocess.run(command, cwd=WEB, check=True, env=environment)

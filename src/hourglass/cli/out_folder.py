@@ -4,7 +4,7 @@ import os
 from collections.abc import Mapping
 from pathlib import Path
 
-from hourglass.cli.machine import say
+from hourglass.cli.machine import announce
 from hourglass.core.errors import HourglassError
 
 LIST = ".written-by-hourglass"
@@ -19,7 +19,7 @@ def refuse_written(out: Path, replace: bool) -> bool:
     """Whether a file is there already that may not be written over, which is printed then."""
     if replace or not out.exists():
         return False
-    say(f"{out} is there already: name another file, or add --replace.")
+    announce(f"{out} is there already: name another file, or add --replace.")
     return True
 
 

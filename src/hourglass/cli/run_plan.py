@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from hourglass.analysis.registry import STAGES
 from hourglass.analysis.shared.input import COHORT, Missing
 from hourglass.analysis.shared.result import StageResult
-from hourglass.cli.machine import install_page_libraries, say
+from hourglass.cli.machine import announce, install_page_libraries
 from hourglass.cli.out_folder import UnusableFolderError, made_ready, refuse_written, write_files
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.reading.packed import packed
@@ -73,7 +73,7 @@ def seal(plan_file: Path, out: Path, *, clear: bool = False) -> int:
     if plan is None:
         return NO_PLAN
     if plan.sealed is not None:
-        say(f"The plan was sealed already, on {plan.sealed.at:%-d %B %Y}.")
+        announce(f"The plan was sealed already, on {plan.sealed.at:%-d %B %Y}.")
         return NO_PLAN
     sealed = plan.sealed_at(datetime.now(UTC).replace(microsecond=0))
     out.write_text(sealed.model_dump_json(indent=1) + "\n", encoding="utf-8")
@@ -86,15 +86,15 @@ def read_plan(file: Path) -> StudyPlan | None:
     try:
         plan = StudyPlan.model_validate_json(file.read_bytes())
     except (OSError, ValidationError) as why:
-        say(f"The plan cannot be read: {_where(why)}")
+        announce(f"The plan cannot be read: {_where(why)}")
         return None
     wrong = unusable(plan, STAGES)
     if plan.seal_broken:
         wrong.append(str(BrokenSealError()))
     if wrong:
-        say("The plan cannot be used:")
+        announce("The plan cannot be used:")
         for sentence in wrong:
-            say(f"  {sentence}")
+            announce(f"  {sentence}")
     return None if wrong else plan
 
 
@@ -112,7 +112,7 @@ def _run(plan: StudyPlan, data_file: Path, out: Path, clear: bool) -> int:
     try:
         out = made_ready(out, replace=clear)
     except UnusableFolderError as why:
-        say(str(why))
+        announce(str(why))
         return NO_FOLDER
     made = made_of(plan, data_file)
     if isinstance(made, int):
@@ -136,7 +136,7 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
         data = data_file.read_bytes()
         reading = read(data, plan.reading)
     except (OSError, UnreadableFileError) as why:
-        say(f"The data cannot be read: {why}")
+        announce(f"The data cannot be read: {why}")
         return NO_DATA
     noon = datetime.combine(plan.dated, time(12), UTC)
     repository, kept = InMemory(lambda: noon), BlobsInMemory()
@@ -148,11 +148,11 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
     found = COHORT.load(results.source(study))
     if not isinstance(found, Missing):
         return Made(study, results, found)
-    say(f"The plan does not make a cohort of {data_file.name}:")
+    announce(f"The plan does not make a cohort of {data_file.name}:")
     for sentence in missing_columns(plan, STAGES, results.source(study).after_steps()):
-        say(f"  {sentence}")
+        announce(f"  {sentence}")
     for block in found.blocks:
-        say(f"  {block.sentence}")
+        announce(f"  {block.sentence}")
     return NO_COHORT
 
 
@@ -164,10 +164,10 @@ def _write(plan: StudyPlan, results: Results, study: Study, out: Path) -> int:
     write_files(out, outputs(results, pieces, study, found, no_progress))
     left = undecided(found)
     if left:
-        say(left)
+        announce(left)
     misfits = _misfits(plan, results, study, found)
     for sentence in misfits:
-        say(f"Does not fit: {sentence}")
+        announce(f"Does not fit: {sentence}")
     return NOT_ALL_FITS if misfits else ALL_FITS
 
 

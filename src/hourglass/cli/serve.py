@@ -14,7 +14,7 @@ import psycopg
 from hourglass.cli.cluster import Cluster, own_cluster
 from hourglass.cli.environment import settings_of_environment
 from hourglass.cli.logs import write_logs
-from hourglass.cli.machine import MissingPieceError, build_web, install_page_libraries, say
+from hourglass.cli.machine import MissingPieceError, announce, build_web, install_page_libraries
 from hourglass.store.blobs import NO_ROOM
 from hourglass.study.place import COMMAND
 
@@ -50,17 +50,17 @@ def serve() -> int:
     except KeyboardInterrupt:
         pass
     except MissingPieceError as reason:
-        say(str(reason))
+        announce(str(reason))
         return CANNOT_START
     except psycopg.Error as reason:
-        say(f"The database does not answer: {str(reason).strip()}")
+        announce(f"The database does not answer: {str(reason).strip()}")
         return CANNOT_START
     except OSError as reason:
         if reason.errno not in NO_ROOM:
             raise
-        say("The disk is full. Make room on it, and start Olden Hourglass again.")
+        announce("The disk is full. Make room on it, and start Olden Hourglass again.")
         return CANNOT_START
-    say("Stopped.")
+    announce("Stopped.")
     return 0
 
 
@@ -120,11 +120,11 @@ def _look_after(cluster: Cluster, address: str, ended: threading.Event) -> None:
     """Start our database server again, on its old port, should it be killed."""
     while not ended.wait(LOOK_AFTER_EVERY):
         if not cluster.running() and not ended.is_set():
-            say("The database server was gone; starting it again.")
+            announce("The database server was gone; starting it again.")
             try:
                 cluster.start(int(address.rsplit(":", 1)[1].split("/", maxsplit=1)[0]))
             except MissingPieceError as reason:
-                say(str(reason))
+                announce(str(reason))
 
 
 @contextmanager

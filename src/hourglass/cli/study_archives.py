@@ -4,7 +4,7 @@ from pathlib import Path
 from uuid import UUID
 
 from hourglass.cli.kept import kept_studies
-from hourglass.cli.machine import say
+from hourglass.cli.machine import announce
 from hourglass.cli.out_folder import refuse_written
 from hourglass.store.blobs import MissingBlobError
 from hourglass.study.archive import BadArchiveError, archived, taken_in
@@ -46,12 +46,12 @@ def export_study(which: str, out: Path, replace: bool = False) -> int:
         found = [line.id for line in repository.studies() if which in (str(line.id), line.name)]
         if len(found) != 1:
             many = f"{len(found)} studies are" if found else "There is no study"
-            say(f"{many} called “{which}”: name it by its id, which “study list” prints.")
+            announce(f"{many} called “{which}”: name it by its id, which “study list” prints.")
             return NOT_DONE
         try:
             out.write_bytes(archived(repository, blobs, UUID(str(found[0]))))
         except (NoSuchStudyError, MissingBlobError, OSError) as why:
-            say(f"The study cannot be written: {why}")
+            announce(f"The study cannot be written: {why}")
             return NOT_DONE
     print(out)
     return DONE
@@ -64,7 +64,7 @@ def import_study(file: Path) -> int:
             with file.open("rb") as archive:
                 made = taken_in(repository, blobs, archive)
         except (BadArchiveError, OSError) as why:
-            say(str(why))
+            announce(str(why))
             return NOT_DONE
     print(f"{made.id}  {made.name}")
     return DONE

@@ -11,11 +11,11 @@ from hourglass.cli.checks import run_checks
 from hourglass.cli.cluster import Cluster
 from hourglass.cli.machine import (
     ROOT,
+    announce,
     build_web,
     chromium,
     install_page_libraries,
     postgres_binaries,
-    say,
 )
 from hourglass.cli.outcomes import Outcome, outcome_of, summary
 
@@ -52,7 +52,7 @@ def run_tests(words: list[str]) -> int:
     finally:
         cluster.stop()
         shutil.rmtree(folder, ignore_errors=True)
-    say(summary(outcomes))
+    announce(summary(outcomes))
     return 1 if any(not outcome.passed for outcome in outcomes) else 0
 
 

@@ -30,7 +30,7 @@ from hourglass.study.study import Study
 from hourglass.study.tasks import formed
 
 RESULTS_FORMAT = "olden-hourglass results"
-RESULTS_VERSION = 2
+RESULTS_VERSION = 3
 """Of results.json; docs/renamed.md says what each version changed."""
 
 

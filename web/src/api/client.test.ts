@@ -40,7 +40,7 @@ describe("a change says which revision it was made from", () => {
     });
     await rename("a");
     await answered(api.GET("/api/studies"));
-    expect(heard.map((asked) => asked.headers.get("If-Match"))).toEqual(["*", null]);
+    expect(heard.map((requested) => requested.headers.get("If-Match"))).toEqual(["*", null]);
   });
   test("that of the list, where only the list shows the study", async () => {
     const client = showing({});
@@ -66,7 +66,11 @@ describe("a change says which revision it was made from", () => {
     recordSeen('"41"', '"44"');
     recordSeen('"44"', '"43"'); // an older answer that came late makes nothing of it
     await rename("c");
-    expect(heard.map((asked) => asked.headers.get("If-Match"))).toEqual(['"40"', '"41"', '"44"']);
+    expect(heard.map((requested) => requested.headers.get("If-Match"))).toEqual([
+      '"40"',
+      '"41"',
+      '"44"',
+    ]);
   });
 });
 
@@ -76,7 +80,7 @@ test("what others decided in between has not been seen by having decided beside 
   const heard = serverThat({ "PATCH /api/studies/e": () => new Response("{}", { headers }) });
   await rename("e");
   await rename("e");
-  expect(heard.map((asked) => asked.headers.get("If-Match"))).toEqual(['"50"', '"50"']);
+  expect(heard.map((requested) => requested.headers.get("If-Match"))).toEqual(['"50"', '"50"']);
 });
 
 describe("what goes wrong is a sentence", () => {

@@ -32,20 +32,20 @@ interface TableQuery {
 export function fetchFigureTable(
   study: string,
   drawing: string,
-  asked: TableQuery & { first: number; most: number },
+  requested: TableQuery & { first: number; most: number },
 ) {
   return answered(
     api.GET("/api/studies/{study_id}/drawings/{drawing}/table", {
-      params: { path: path(study, drawing), query: asked },
+      params: { path: path(study, drawing), query: requested },
     }),
   );
 }
 
 /** Where a whole table can be saved from. */
-export function figureTableFile(study: string, drawing: string, asked: TableQuery): string {
+export function figureTableFile(study: string, drawing: string, requested: TableQuery): string {
   const query = new URLSearchParams([
-    ["which", String(asked.which)],
-    ...asked.tracks.map((id) => ["tracks", id]),
+    ["which", String(requested.which)],
+    ...requested.tracks.map((id) => ["tracks", id]),
   ]);
   return `/api/studies/${study}/drawings/${drawing}/table.csv?${query}`;
 }

@@ -100,4 +100,4 @@ export interface Reply<R> {
   blocked?: Blocking[] | null;
 }
 export type PrintSettings = Schemas["PrintSettings-Output"];
-export type FileForm = Schemas["PrintAsked"]["form"];
+export type FileForm = Schemas["PrintBody"]["form"];

@@ -2,7 +2,7 @@ import { answered, api } from "./client";
 import { PAGE } from "./pages";
 import type { Work, WorkingsPage } from "./types";
 
-interface Asked {
+interface Requested {
   stage: string;
   /** The view whose figure it is; null for the first of its stage. */
   analysis: number | null;
@@ -17,9 +17,14 @@ export interface TermOrder {
 }
 
 /** A page of the terms of a figure's workings, or the work that will bring them. */
-export function fetchWorkings(study: string, asked: Asked, first: number, order: TermOrder | null) {
-  const address = `/api/studies/{study_id}/${asked.stage}/workings/${asked.figure}`;
-  const query = { ...viewed(asked), ...order, first, most: PAGE };
+export function fetchWorkings(
+  study: string,
+  requested: Requested,
+  first: number,
+  order: TermOrder | null,
+) {
+  const address = `/api/studies/{study_id}/${requested.stage}/workings/${requested.figure}`;
+  const query = { ...viewed(requested), ...order, first, most: PAGE };
   return answered(
     api.GET(address as "/api/studies/{study_id}/estimate/workings/table", {
       params: { path: { study_id: study }, query },
@@ -28,13 +33,13 @@ export function fetchWorkings(study: string, asked: Asked, first: number, order:
 }
 
 /** Where all terms can be saved from, at full precision. */
-export function workingsFile(study: string, asked: Asked, order: TermOrder | null): string {
+export function workingsFile(study: string, requested: Requested, order: TermOrder | null): string {
   const query = new URLSearchParams(
-    Object.entries({ ...viewed(asked), ...order }).map(([key, value]) => [key, String(value)]),
+    Object.entries({ ...viewed(requested), ...order }).map(([key, value]) => [key, String(value)]),
   );
-  return `/api/studies/${study}/${asked.stage}/workings/${asked.figure}.csv?${query}`;
+  return `/api/studies/${study}/${requested.stage}/workings/${requested.figure}.csv?${query}`;
 }
 
-function viewed({ about, analysis }: Asked): Record<string, unknown> {
+function viewed({ about, analysis }: Requested): Record<string, unknown> {
   return analysis ? { ...about, analysis } : about;
 }

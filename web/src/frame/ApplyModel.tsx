@@ -61,7 +61,7 @@ export function ApplyModel({ study, onClose }: { study: string; onClose: () => v
         {others.length ? null : (
           <p className="quiet">There is no other study with a file. Begin one, or import one.</p>
         )}
-        {to ? <Told study={study} to={to} letter={letter} time={time} /> : null}
+        {to ? <Summary study={study} to={to} letter={letter} time={time} /> : null}
       </DialogContent>
       <DialogActions>
         {to ? (
@@ -103,12 +103,12 @@ function WhichModel({ kept, letter, onLetter }: WhichModelProps) {
 }
 
 function saved(study: string, to: string, letter: string, time: number | null): string {
-  const asked = new URLSearchParams({ to, letter });
-  if (time !== null) asked.set("time", String(time));
-  return `/api/studies/${study}/applied-model.csv?${asked}`;
+  const requested = new URLSearchParams({ to, letter });
+  if (time !== null) requested.set("time", String(time));
+  return `/api/studies/${study}/applied-model.csv?${requested}`;
 }
 
-function Told({
+function Summary({
   study,
   to,
   letter,
@@ -129,7 +129,7 @@ function Told({
   return (
     <>
       <h3>{result.model}</h3>
-      <div className="apply-model-told">
+      <div className="apply-model-summary">
         {svg ? (
           <img
             className="apply-model-figure"

@@ -44,7 +44,7 @@ test("what does not fit is told line by line, in the server's words, before a pl
   ]);
   await user.click(apply());
   await waitFor(() => expect(close).toHaveBeenCalledOnce());
-  const put = heard.filter((asked) => asked.method === "PUT");
+  const put = heard.filter((requested) => requested.method === "PUT");
   expect(put).toMatchObject([{ body: { name: "March" } }]);
 });
 

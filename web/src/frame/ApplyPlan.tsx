@@ -9,7 +9,7 @@ import { usePlanFit } from "../api/queries";
 import type { StudyPlan } from "../api/types";
 import "./ApplyPlan.css";
 import { ChooseDocument } from "./ChooseDocument";
-import { said } from "./messages";
+import { showMessage } from "./messages";
 import { Refused } from "./ReasonField";
 
 /** Chooses a plan, tells what of it fits the study's file, and applies it. */
@@ -50,7 +50,7 @@ export function ApplyPlan({ study, onClose }: { study: string; onClose: () => vo
             plan &&
             apply.mutate(plan, {
               onSuccess: () => {
-                said({ words: `The plan “${plan.name}” is in place.` });
+                showMessage({ words: `The plan “${plan.name}” is in place.` });
                 onClose();
               },
             })
@@ -73,7 +73,7 @@ function Fit({ study, plan }: { study: string; plan: StudyPlan }) {
     return (
       <p>
         The study has no file yet. The plan waits for it: the file is read, prepared and analysed as
-        it says.
+        it states.
       </p>
     );
   }

@@ -4,7 +4,7 @@ import { REASON } from "./ReasonField";
 /** Asks why, before a decision is recorded; the reason may be left out. */
 export function AskReason({
   onDecide,
-  ...asked
+  ...requested
 }: {
   title: string;
   act: string;
@@ -13,5 +13,5 @@ export function AskReason({
   onDecide: (reason: string) => void;
   onClose: () => void;
 }) {
-  return <AskWords {...asked} question={REASON} onSay={onDecide} />;
+  return <AskWords {...requested} question={REASON} onSubmit={onDecide} />;
 }

@@ -15,7 +15,7 @@ export function AskWords({
   start = "",
   busy,
   error,
-  onSay,
+  onSubmit,
   onClose,
 }: {
   title: string;
@@ -25,7 +25,7 @@ export function AskWords({
   start?: string;
   busy: boolean;
   error?: Error | null;
-  onSay: (words: string) => void;
+  onSubmit: (words: string) => void;
   onClose: () => void;
 }) {
   const [words, setWords] = useState(start);
@@ -34,7 +34,7 @@ export function AskWords({
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          onSay(words.trim());
+          onSubmit(words.trim());
         }}
       >
         <DialogTitle id="words-title">{title}</DialogTitle>

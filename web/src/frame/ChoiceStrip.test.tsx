@@ -80,11 +80,11 @@ test.each([
     detail: "Changed.",
     changed: ["A row was set aside"],
   };
-  let asked = 0;
+  let requested = 0;
   serverThat({
     [PUT]: () => {
-      asked += 1;
-      return asked === 1
+      requested += 1;
+      return requested === 1
         ? Response.json(stale, { status: 412 })
         : new Response(null, { status: 204 });
     },
@@ -99,7 +99,7 @@ test.each([
   await screen.findByText("A row was set aside");
   await user.click(screen.getByRole("button", { name: answer }));
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
-  await waitFor(() => expect(asked).toBe(times));
+  await waitFor(() => expect(requested).toBe(times));
 });
 
 test("a change that is made again is made from what the user was told, though a part lags behind", async () => {

@@ -38,7 +38,7 @@ export function ChoiceStrip({ study, choices }: { study: string; choices: Choice
           busy={put.isPending}
           error={put.error}
           onClose={() => setAsking(null)}
-          onSay={(words) =>
+          onSubmit={(words) =>
             put.mutate(
               setAt(asking.statement, {
                 field: asking.field,

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import Snackbar from "@mui/material/Snackbar";
 import { useRestoreStudy } from "../api/changes";
-import { said, useMessage } from "./messages";
+import { showMessage, useMessage } from "./messages";
 
 const SHOWN_MS = 8000;
 
@@ -15,7 +15,7 @@ export function Messages() {
       open={message !== null}
       anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
       autoHideDuration={SHOWN_MS}
-      onClose={(_, reason) => reason !== "clickaway" && said(null)}
+      onClose={(_, reason) => reason !== "clickaway" && showMessage(null)}
       message={message?.words ?? ""}
       action={
         doomed ? (
@@ -23,8 +23,8 @@ export function Messages() {
             className="undo-delete"
             onClick={() =>
               restore.mutate(doomed, {
-                onSuccess: () => said({ words: "The study is back." }),
-                onError: (error) => said({ words: error.message }),
+                onSuccess: () => showMessage({ words: "The study is back." }),
+                onError: (error) => showMessage({ words: error.message }),
               })
             }
           >

@@ -18,7 +18,7 @@ export function StageCautions({
 }) {
   const decisions = useDecisions(study, cautions.length > 0).data?.decisions ?? [];
   const decide = useDecide(study);
-  const [asked, setAsked] = useState<CautionText | null>(null);
+  const [requested, setRequested] = useState<CautionText | null>(null);
   const accepted = (caution: CautionText) =>
     decisions.find((d) => d.about === `caution: ${caution.key}` && !d.gone_at);
   return (
@@ -31,7 +31,7 @@ export function StageCautions({
               <p className="accepted">Accepted{decision.reason ? `: ${decision.reason}` : "."}</p>
             ) : (
               <Button
-                onClick={() => setAsked(caution)}
+                onClick={() => setRequested(caution)}
                 aria-label={`Accept, with a reason: ${caution.lead}`}
               >
                 Accept, with a reason
@@ -40,23 +40,23 @@ export function StageCautions({
           </Caution>
         );
       })}
-      {asked ? (
+      {requested ? (
         <AskReason
-          title={`${asked.lead} ${asked.sentence}`}
+          title={`${requested.lead} ${requested.sentence}`}
           act="Accept"
           busy={decide.isPending}
           error={decide.error}
-          onClose={() => setAsked(null)}
+          onClose={() => setRequested(null)}
           onDecide={(reason) =>
             decide.mutate(
               {
                 stage,
-                about: `caution: ${asked.key}`,
+                about: `caution: ${requested.key}`,
                 choice: "accept",
-                sentence: `Accepted: ${asked.sentence}`,
+                sentence: `Accepted: ${requested.sentence}`,
                 reason,
               },
-              { onSuccess: () => setAsked(null) },
+              { onSuccess: () => setRequested(null) },
             )
           }
         />

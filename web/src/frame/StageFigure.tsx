@@ -7,7 +7,7 @@ import { CategoryFigure } from "../tracks/CategoryFigure";
 import { TrackFigure } from "../tracks/TrackFigure";
 import { useWorkings } from "../workings/workings";
 import { CellText } from "./sections/TableBlock";
-import { sayTimed } from "./sections/TimedBlock";
+import { readOut } from "./sections/TimedBlock";
 
 interface Shown {
   study: string;
@@ -66,7 +66,7 @@ export function StageFigure({
           figure={strips}
           drawing={result.drawing}
           tried={tried}
-          say={(t) => sayTimed(timed, t, pageOf)}
+          textAt={(t) => readOut(timed, t, pageOf)}
           onSet={onSet}
           onTry={onTry}
           onOpen={(of) => show({ ...of, stage, analysis })}

@@ -64,7 +64,7 @@ test("a study is begun under its name, without what stands around it", async () 
   await user.type(screen.getByLabelText("Name of the study"), "Seals ");
   await user.click(begin);
   await screen.findByText("/studies/new/prepare");
-  expect(heard.find((asked) => asked.method === "POST")?.body).toEqual({ name: "Seals" });
+  expect(heard.find((requested) => requested.method === "POST")?.body).toEqual({ name: "Seals" });
 });
 
 /** A connection that breaks as soon as something is sent. */
@@ -89,7 +89,7 @@ test("rows that are pasted begin a study, which goes again if they could not be 
   paste("valves"); // a word is no table
   paste("t\ts\n1\t0\n");
   expect((await screen.findByRole("alert")).textContent).toContain("does not answer");
-  const changes = heard.filter((asked) => asked.method !== "GET");
+  const changes = heard.filter((requested) => requested.method !== "GET");
   expect(changes.map(({ method, body }) => [method, body])).toEqual([
     ["POST", { name: "Pasted rows" }],
     ["DELETE", undefined],

@@ -99,7 +99,7 @@ function Demos({ demos, beginning }: DemosProps) {
 }
 
 function Study({ study }: { study: Item }) {
-  const said = study.results.filter((one) => one.stage !== "check");
+  const opened = study.results.filter((one) => one.stage !== "check");
   return (
     <li>
       <div className="study-name">
@@ -108,8 +108,8 @@ function Study({ study }: { study: Item }) {
           {study.rows === null ? "no file yet" : `${study.file_name}, ${grouped(study.rows)} rows`}
         </span>
       </div>
-      <div className="study-said">
-        {said.map((one) => (
+      <div className="study-summary">
+        {opened.map((one) => (
           <span key={one.stage} className={one.current ? "" : "quiet"}>
             {one.title}: {one.headline}
             {one.current ? "" : ", before the last change"}

@@ -9,7 +9,7 @@ import TextField from "@mui/material/TextField";
 import { type FormEvent, lazy, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 import { useDeleteStudy, useDuplicateStudy, useRename } from "../api/changes";
-import { said } from "./messages";
+import { showMessage } from "./messages";
 import { Refused } from "./ReasonField";
 
 const LONGEST = 200;
@@ -57,10 +57,10 @@ export function StudyMenu({
           onClick={act(() =>
             remove.mutate(study, {
               onSuccess: () => {
-                said({ words: `Deleted “${name}”.`, restore: study });
+                showMessage({ words: `Deleted “${name}”.`, restore: study });
                 onDeleted?.();
               },
-              onError: (error) => said({ words: error.message }),
+              onError: (error) => showMessage({ words: error.message }),
             }),
           )}
         >
@@ -76,30 +76,30 @@ export function StudyMenu({
 
 type Asking = "rename" | "duplicate" | "plan" | "model";
 
-interface Asked {
+interface Requested {
   study: string;
   name: string;
   onClose: () => void;
 }
 
-function AskingFor({ what, ...asked }: Asked & { what: Asking }) {
+function AskingFor({ what, ...requested }: Requested & { what: Asking }) {
   switch (what) {
     case "rename":
-      return <Rename {...asked} />;
+      return <Rename {...requested} />;
     case "duplicate":
-      return <Duplicate {...asked} />;
+      return <Duplicate {...requested} />;
     default: {
       const Applying = what === "model" ? ApplyModel : ApplyPlan;
       return (
         <Suspense fallback={null}>
-          <Applying study={asked.study} onClose={asked.onClose} />
+          <Applying study={requested.study} onClose={requested.onClose} />
         </Suspense>
       );
     }
   }
 }
 
-function Rename({ study, name, onClose }: Asked) {
+function Rename({ study, name, onClose }: Requested) {
   const rename = useRename(study);
   return (
     <AskName
@@ -114,7 +114,7 @@ function Rename({ study, name, onClose }: Asked) {
   );
 }
 
-function Duplicate({ study, name, onClose }: Asked) {
+function Duplicate({ study, name, onClose }: Requested) {
   const duplicate = useDuplicateStudy();
   const navigate = useNavigate();
   return (

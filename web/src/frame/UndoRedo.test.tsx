@@ -6,7 +6,7 @@ import { serverThat } from "../testing/server";
 import { useMessage } from "./messages";
 import { UndoRedo } from "./UndoRedo";
 
-function Said() {
+function Shown() {
   return <p role="status">{useMessage()?.words}</p>;
 }
 
@@ -26,10 +26,11 @@ function page(undo: string | null, redo: string | null) {
     <>
       <UndoRedo study="s" />
       <input aria-label="typing" />
-      <Said />
+      <Shown />
     </>,
   );
-  const posts = () => heard.filter((asked) => asked.method === "POST").map((asked) => asked.path);
+  const posts = () =>
+    heard.filter((requested) => requested.method === "POST").map((requested) => requested.path);
   return { ...found, posts };
 }
 

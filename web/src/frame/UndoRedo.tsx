@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useEffect } from "react";
 import { useMove } from "../api/changes";
 import { useStudy } from "../api/queries";
-import { said } from "./messages";
+import { showMessage } from "./messages";
 
 type Way = "undo" | "redo";
 const DONE: Record<Way, string> = { undo: "Undone", redo: "Redone" };
@@ -15,15 +15,15 @@ export function UndoRedo({ study }: { study: string }) {
   const stages = overview?.stages;
   const go = (way: Way) => {
     if (!overview?.[way]) {
-      said({ words: `There is nothing to ${way}.` });
+      showMessage({ words: `There is nothing to ${way}.` });
       return;
     }
     mutate(way, {
       onSuccess: (moved) => {
         const stage = stages?.find((line) => line.stage === moved.stage)?.title ?? moved.stage;
-        said({ words: `${DONE[way]} in ${stage}: ${moved.sentence}` });
+        showMessage({ words: `${DONE[way]} in ${stage}: ${moved.sentence}` });
       },
-      onError: (error) => said({ words: error.message }),
+      onError: (error) => showMessage({ words: error.message }),
     });
   };
   useEffect(() => {

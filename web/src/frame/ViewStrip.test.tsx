@@ -41,7 +41,7 @@ async function strip(search: string, letters = "ABC") {
     </MemoryRouter>,
   );
   await screen.findByRole("button", { name: "New view" });
-  const changes = () => heard.filter((asked) => asked.method !== "GET");
+  const changes = () => heard.filter((requested) => requested.method !== "GET");
   const address = () => screen.getByLabelText("address").textContent;
   const more = async (letter: string, act: string) => {
     await found.user.click(

@@ -57,7 +57,7 @@ export function ViewStrip({ study, stage }: { study: string; stage: string }) {
           busy={rename.isPending}
           error={rename.error}
           onClose={() => setRenaming(null)}
-          onSay={(name) =>
+          onSubmit={(name) =>
             rename.mutate({ line: renaming, name }, { onSuccess: () => setRenaming(null) })
           }
         />

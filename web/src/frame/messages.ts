@@ -8,5 +8,5 @@ export interface Message {
 
 const shown = sharedValue<Message | null>(null);
 
-export const said = shown.set;
+export const showMessage = shown.set;
 export const useMessage = shown.use;

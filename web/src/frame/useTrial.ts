@@ -24,9 +24,9 @@ export function useTrial(study: string, statement: Statement | null | undefined,
     busy.current = true;
     for (let wanted = next.current; wanted; wanted = next.current) {
       next.current = null;
-      const asked = round.current;
+      const requested = round.current;
       const found = await fetchTrial(study, wanted).catch(() => null);
-      if (found && asked === round.current) setTried(found);
+      if (found && requested === round.current) setTried(found);
     }
     busy.current = false;
   };

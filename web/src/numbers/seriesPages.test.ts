@@ -19,53 +19,53 @@ function pagesOf(held: Record<string, number[]>) {
   const heard = serverThat(
     Object.fromEntries(names.map((name) => [`GET ${place}${name}`, answer(name)])),
   );
-  const asked = () => heard.map((one) => one.path.replace(place, ""));
-  return { pages: seriesPages("s", `d${drawn}`), asked };
+  const requested = () => heard.map((one) => one.path.replace(place, ""));
+  return { pages: seriesPages("s", `d${drawn}`), requested };
 }
 
 const series = (key: number, pages: number, length = 4): Series =>
   ({ key, length, columns: [[]], pages: Array(pages).fill(0) }) as unknown as Series;
 
 test("a page is asked for once, and whoever looked for it is told when it has come", async () => {
-  const { pages, asked } = pagesOf({ "7/0": [1, 2, 0.5, 0.25] });
-  const told = vi.fn();
-  pages.subscribe(told);
+  const { pages, requested } = pagesOf({ "7/0": [1, 2, 0.5, 0.25] });
+  const shown = vi.fn();
+  pages.subscribe(shown);
   expect(pages.pageOf(series(7, 1), 0)).toBeUndefined();
   expect(pages.pageOf(series(7, 1), 0)).toBeUndefined();
   await pages.load(series(7, 1), 0);
-  expect(asked()).toEqual(["7/0"]);
-  expect(told).toHaveBeenCalledOnce();
+  expect(requested()).toEqual(["7/0"]);
+  expect(shown).toHaveBeenCalledOnce();
   const found = pages.pageOf(series(7, 1), 0);
   expect(Array.from(found?.time ?? [])).toEqual([1, 2]);
   expect(Array.from(found?.columns[0] ?? [])).toEqual([0.5, 0.25]);
 });
 
 test("what was loaded ahead of need tells nobody", async () => {
-  const { pages, asked } = pagesOf({ "1/0": [1, 1], "1/1": [2, 1], "2/0": [1, 0] });
-  const told = vi.fn();
-  pages.subscribe(told);
+  const { pages, requested } = pagesOf({ "1/0": [1, 1], "1/1": [2, 1], "2/0": [1, 0] });
+  const shown = vi.fn();
+  pages.subscribe(shown);
   await pages.loadAhead([series(1, 2), series(2, 1)], new AbortController().signal);
-  expect(asked().sort()).toEqual(["1/0", "1/1", "2/0"]);
-  expect(told).not.toHaveBeenCalled();
+  expect(requested().sort()).toEqual(["1/0", "1/1", "2/0"]);
+  expect(shown).not.toHaveBeenCalled();
   expect(pages.pageOf(series(1, 2), 1)).toBeDefined();
 });
 
 test("nothing is loaded ahead when told to stop, or when it would not fit", async () => {
-  const { pages, asked } = pagesOf({});
+  const { pages, requested } = pagesOf({});
   const stop = new AbortController();
   stop.abort();
   await pages.loadAhead([series(1, 3)], stop.signal);
   await pages.loadAhead([series(1, 3, 20e6)], new AbortController().signal);
-  expect(asked()).toEqual([]);
+  expect(requested()).toEqual([]);
 });
 
 test("a page that could not be had is asked for again", async () => {
   const held: Record<string, number[]> = {};
-  const { pages, asked } = pagesOf(held);
+  const { pages, requested } = pagesOf(held);
   await pages.load(series(3, 1), 0);
   held["3/0"] = [1, 1];
   await pages.load(series(3, 1), 0);
-  expect(asked()).toEqual(["3/0", "3/0"]);
+  expect(requested()).toEqual(["3/0", "3/0"]);
   expect(pages.pageOf(series(3, 1), 0)).toBeDefined();
 });
 

@@ -14,7 +14,7 @@ class SeriesPages {
   /** Changes when a page arrives that somebody had looked for. */
   version = 0;
   private readonly arrived = new Map<string, Stretch>();
-  private readonly asked = new Map<string, Promise<void>>();
+  private readonly requested = new Map<string, Promise<void>>();
   private readonly looked = new Set<string>();
   private readonly listeners = new Set<() => void>();
 
@@ -34,10 +34,10 @@ class SeriesPages {
   /** Ask for a page, unless it was asked for already. */
   load(series: Series, page: number): Promise<void> {
     const name = `${series.key}/${page}`;
-    const known = this.asked.get(name);
+    const known = this.requested.get(name);
     if (known) return known;
     const work = this.fetch(name, series.columns.length);
-    this.asked.set(name, work);
+    this.requested.set(name, work);
     return work;
   }
 
@@ -54,15 +54,15 @@ class SeriesPages {
     await Promise.all(Array.from({ length: AT_ONCE }, next));
   }
 
-  readonly subscribe = (tell: () => void) => {
-    this.listeners.add(tell);
-    return () => this.listeners.delete(tell);
+  readonly subscribe = (notify: () => void) => {
+    this.listeners.add(notify);
+    return () => this.listeners.delete(notify);
   };
 
   private async fetch(name: string, columns: number): Promise<void> {
     const answer = await fetch(`${this.address}/series/${name}`);
     if (!answer.ok) {
-      this.asked.delete(name);
+      this.requested.delete(name);
       return;
     }
     const values = new Float64Array(await answer.arrayBuffer());
@@ -74,7 +74,7 @@ class SeriesPages {
     });
     if (!this.looked.delete(name)) return;
     this.version += 1;
-    for (const tell of this.listeners) tell();
+    for (const notify of this.listeners) notify();
   }
 }
 

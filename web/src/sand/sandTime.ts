@@ -18,13 +18,13 @@ function read(study: string): number | null {
   return times.get(study) ?? null;
 }
 
-function tellAll(): void {
-  for (const tell of listeners) tell();
+function notifyAll(): void {
+  for (const notify of listeners) notify();
 }
 
 export function setSandTime(study: string, t: number): void {
   times.set(study, t);
-  tellAll();
+  notifyAll();
   window.clearTimeout(keeping);
   keeping = window.setTimeout(() => localStorage.setItem(KEPT_UNDER + study, String(t)), 150);
 }
@@ -33,12 +33,12 @@ export function setSandTime(study: string, t: number): void {
 export function setHoveredTime(study: string, t: number | null): void {
   if (t === null) hovered.delete(study);
   else hovered.set(study, t);
-  tellAll();
+  notifyAll();
 }
 
-function subscribe(tell: () => void): () => void {
-  listeners.add(tell);
-  return () => listeners.delete(tell);
+function subscribe(notify: () => void): () => void {
+  listeners.add(notify);
+  return () => listeners.delete(notify);
 }
 
 /** The time under the sand line; before anybody moved it, where the middle of follow-up is. */

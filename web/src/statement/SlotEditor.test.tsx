@@ -28,14 +28,14 @@ function slot(of: Partial<Slot>): Slot {
 
 function edited(of: Partial<Slot>) {
   const set = vi.fn();
-  const asked = {
+  const requested = {
     slot: slot(of),
     anchor: document.body,
     onClose: vi.fn(),
     onSet: set,
     onTry: vi.fn(),
   };
-  return { ...shown(<SlotEditor {...asked} />), set };
+  return { ...shown(<SlotEditor {...requested} />), set };
 }
 
 test("of many options those are left whose name or note holds what is typed", async () => {

@@ -8,9 +8,9 @@ import { SpreadField } from "./SpreadField";
 type Spread = NonNullable<Slot["spread"]>;
 
 function spread(at: number[]) {
-  const asked = { field: "thresholds", edges: [0, 25, 50, 75, 100], heights: [1, 4, 2, 0], at };
+  const requested = { field: "thresholds", edges: [0, 25, 50, 75, 100], heights: [1, 4, 2, 0], at };
   const [set, tried] = [vi.fn(), vi.fn()];
-  const given = { ...asked, decimals: 1 } as unknown as Spread;
+  const given = { ...requested, decimals: 1 } as unknown as Spread;
   const found = shown(<SpreadField spread={given} onSet={set} onTry={tried} />);
   return { ...found, set, tried };
 }

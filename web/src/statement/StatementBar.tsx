@@ -32,14 +32,14 @@ export function StatementBar({
 }) {
   const [open, setOpen] = useState<{ id: string; anchor: HTMLElement } | null>(null);
   const roving = useRoving<HTMLParagraphElement>("button");
-  const asked = useAskedSlot();
+  const requested = useRequestedSlot();
   useEffect(() => {
-    const wanted = asked && `[data-slot="${CSS.escape(asked)}"]`;
+    const wanted = requested && `[data-slot="${CSS.escape(requested)}"]`;
     const word = wanted && roving.ref.current?.querySelector<HTMLElement>(wanted);
     if (!word) return;
     word.focus();
-    setOpen({ id: asked, anchor: word });
-  }, [asked, roving.ref]);
+    setOpen({ id: requested, anchor: word });
+  }, [requested, roving.ref]);
   const slot = sentence.parts.find((p) => p.slot?.id === open?.id)?.slot;
   return (
     <>
@@ -87,12 +87,12 @@ function OnItsWay({ added, slot }: { added: readonly Added[]; slot: string }) {
 }
 
 /** The slot that somebody has asked for by name on the way here; each asking is one of its own. */
-function useAskedSlot(): string | undefined {
+function useRequestedSlot(): string | undefined {
   const { state, key } = useLocation();
   const [done, setDone] = useState("");
-  const asked = (state as { slot?: string } | null)?.slot;
+  const requested = (state as { slot?: string } | null)?.slot;
   useEffect(() => setDone(key), [key]);
-  return done === key ? asked : undefined;
+  return done === key ? requested : undefined;
 }
 
 function SlotWord({

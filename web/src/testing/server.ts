@@ -1,5 +1,5 @@
 /** What a stand-in for the server was asked. */
-export interface Asked {
+export interface Requested {
   method: string;
   /** With its query. */
   path: string;
@@ -7,16 +7,16 @@ export interface Asked {
   headers: Headers;
 }
 
-type Answer = (asked: Asked) => unknown;
+type Answer = (requested: Requested) => unknown;
 
 let answers: Record<string, Answer> = {};
-let heard: Asked[] = [];
+let heard: Requested[] = [];
 
 /**
  * Stand in for the server: it answers by method and path, with a response or with what is to be its
  * JSON, and keeps what it was asked.
  */
-export function serverThat(given: Record<string, Answer>): Asked[] {
+export function serverThat(given: Record<string, Answer>): Requested[] {
   answers = given;
   heard = [];
   return heard;
@@ -26,14 +26,14 @@ export async function answer(input: RequestInfo | URL, init?: RequestInit): Prom
   const request = new Request(input, init);
   const text = await request.clone().text();
   const { pathname, search } = new URL(request.url);
-  const asked = {
+  const requested = {
     method: request.method,
     path: pathname + search,
     body: text ? JSON.parse(text) : undefined,
     headers: request.headers,
   };
-  heard.push(asked);
-  const found = answers[`${asked.method} ${pathname}`]?.(asked);
+  heard.push(requested);
+  const found = answers[`${requested.method} ${pathname}`]?.(requested);
   if (found === undefined) return new Response("{}", { status: 404 });
   return found instanceof Response ? found : Response.json(found);
 }

@@ -108,13 +108,18 @@ function usePreview(study: string, figures: readonly PrintedFigure[], across: nu
   const [address, setAddress] = useState<string | null>(null);
   const [error, setError] = useState<Error | null>(null);
   const [busy, setBusy] = useState(true);
-  const asked = JSON.stringify(figures);
+  const requested = JSON.stringify(figures);
   useEffect(() => {
     let dropped = false;
     setBusy(true);
     const timer = window.setTimeout(async () => {
       try {
-        const blob = await printFigures(study, "svg", JSON.parse(asked) as PrintedFigure[], across);
+        const blob = await printFigures(
+          study,
+          "svg",
+          JSON.parse(requested) as PrintedFigure[],
+          across,
+        );
         if (dropped) return;
         setError(null);
         setAddress(URL.createObjectURL(blob));
@@ -128,7 +133,7 @@ function usePreview(study: string, figures: readonly PrintedFigure[], across: nu
       dropped = true;
       window.clearTimeout(timer);
     };
-  }, [study, asked, across]);
+  }, [study, requested, across]);
   useEffect(() => () => void (address && URL.revokeObjectURL(address)), [address]);
   return { address, error, busy };
 }

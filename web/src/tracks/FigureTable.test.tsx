@@ -18,8 +18,8 @@ test("the table behind a figure is copied with tabs between, saved with commas",
     }),
     [`GET ${TABLE}.csv`]: () => new Response('months\tsurvival\r\n1\t"a, b"\r\n'),
   });
-  const asked = { study: "s", drawing: "d", name: "Curves", tracks: ["survival"] };
-  const { user } = shown(<FigureTable {...asked} onClose={vi.fn()} />);
+  const requested = { study: "s", drawing: "d", name: "Curves", tracks: ["survival"] };
+  const { user } = shown(<FigureTable {...requested} onClose={vi.fn()} />);
   const file = screen.getByRole("link", { name: "Save as CSV" }).getAttribute("href");
   expect(file).toBe(`${TABLE}.csv?which=0&tracks=survival`);
   await user.click(screen.getByRole("button", { name: "Copy" }));

@@ -24,7 +24,7 @@ interface Props {
 export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
   const [which, setWhich] = useState(0);
   const [pages, setPages] = useState<readonly number[]>([0]);
-  const asked = { which, tracks: [...tracks] };
+  const requested = { which, tracks: [...tracks] };
   const { table, rows, error } = useTablePages(study, drawing, which, tracks, pages);
   const columns = useMemo(
     () =>
@@ -40,7 +40,7 @@ export function FigureTable({ study, drawing, name, tracks, onClose }: Props) {
     (first: number, last: number) => setPages((now) => withPages(now, first, last)),
     [],
   );
-  const address = figureTableFile(study, drawing, asked);
+  const address = figureTableFile(study, drawing, requested);
   const copy = async () => {
     const lines = await (await fetch(`${address}&between=tabs`)).text();
     await navigator.clipboard.writeText(lines.replace(/\r\n/g, "\n").trimEnd());

@@ -22,7 +22,7 @@ interface Props {
   height: number;
   /** Where the line is drawn: the tracks over the common axis. */
   clear: readonly { top: number; height: number }[];
-  say: (t: number) => string;
+  textAt: (t: number) => string;
 }
 
 /**
@@ -30,7 +30,7 @@ interface Props {
  * that hovers reads the time under it without moving the line.
  */
 export function SandLine(props: Props) {
-  const { study, drawing, time, end, extent, ticks, x, right, height, clear, say } = props;
+  const { study, drawing, time, end, extent, ticks, x, right, height, clear, textAt } = props;
   const t = useSandTime(study, end, time.start);
   const hovered = useHoveredTime(study);
   const dragging = useRef(false);
@@ -104,7 +104,7 @@ export function SandLine(props: Props) {
         aria-valuemin={0}
         aria-valuemax={end}
         aria-valuenow={t}
-        aria-valuetext={`${timeText(t, time.decimals)} ${time.unit}. ${say(t)}`}
+        aria-valuetext={`${timeText(t, time.decimals)} ${time.unit}. ${textAt(t)}`}
         onKeyDown={key}
         className="sand-line"
       >

@@ -32,7 +32,7 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
   const y = scaleOf(up, bottom, top);
   const along = own ?? across;
   const place = { x, y, across: along, up, left: LEFT, right, top, bottom };
-  const said = track.marks.flatMap((mark) => (mark.kind === "area" && mark.said ? [mark] : []));
+  const text = track.marks.flatMap((mark) => (mark.kind === "area" && mark.caption ? [mark] : []));
   return (
     <g>
       {fittingTicks(up, bottom - top, true).map((tick) => (
@@ -51,17 +51,17 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
       <g clipPath={`url(#${clip})`}>
         <Marks marks={track.marks} place={place} />
       </g>
-      {said.map((area, k) => (
+      {text.map((area, k) => (
         <text
-          key={area.said}
+          key={area.caption}
           x={right - 6}
           y={top + 13 + 15 * k}
           textAnchor="end"
-          className="said"
+          className="area-caption"
           // What is filled in full is told apart by its tone.
           style={area.fill === "full" ? { fill: toneColour(area.tone) } : undefined}
         >
-          Shaded: {area.said}
+          Shaded: {area.caption}
         </text>
       ))}
       <EndLabels track={track} place={place} />

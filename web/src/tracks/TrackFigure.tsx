@@ -41,7 +41,7 @@ interface Props {
   /** What would be drawn with what is being tried in the statement. */
   tried: Trial | null;
   /** What is read at a time, in words, for those who cannot see the figure. */
-  say: (t: number) => string;
+  textAt: (t: number) => string;
   /** A handle was let go: its place in the statement. */
   onSet: (field: string, value: unknown) => void;
   /** A handle is being dragged. */
@@ -57,7 +57,7 @@ export function TrackFigure({
   figure: own,
   drawing,
   tried,
-  say,
+  textAt,
   onSet,
   onTry,
   onOpen,
@@ -158,7 +158,7 @@ export function TrackFigure({
                 right={right}
                 height={axis}
                 clear={clear}
-                say={say}
+                textAt={textAt}
               />
             ) : null}
             {dot ? <DotName dot={dot} right={right} /> : null}
@@ -319,8 +319,8 @@ function heightsOf(
   room: number,
 ): number[] {
   const own = tracks.map((track) => {
-    const asked = chosen.find((s) => s.id === track.id)?.height;
-    return asked ?? (track.height === "room" ? null : natural(track, beside));
+    const requested = chosen.find((s) => s.id === track.id)?.height;
+    return requested ?? (track.height === "room" ? null : natural(track, beside));
   });
   const taken = own.reduce<number>((sum, height) => sum + (height ?? 0) + 1, 0);
   const sharing = own.filter((height) => height === null).length;

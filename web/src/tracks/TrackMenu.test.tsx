@@ -36,7 +36,8 @@ async function menu(kept: Partial<ShownTrack>[] | undefined) {
   await waitFor(() => expect(heard.length).toBeGreaterThan(0));
   await user.click(screen.getByRole("button", { name: "Add track" }));
   const dialog = within(screen.getByRole("dialog", { name: "Tracks" }));
-  const sent = () => heard.filter((asked) => asked.method === "PUT").at(-1)?.body as ShownTrack[];
+  const sent = () =>
+    heard.filter((requested) => requested.method === "PUT").at(-1)?.body as ShownTrack[];
   return { user, dialog, sent };
 }
 

@@ -17,12 +17,12 @@ export function useTrackChoice(study: string, view: string, tracks: readonly Tra
   const set = useSetTracks(study, view);
   const known = new Set(tracks.map((t) => t.id));
   const first = tracks.filter((track) => track.shown).map((track) => shownAsIs(track.id));
-  const [asked, setAsked] = useState<ShownTrack[] | null>(null);
-  const wanted: readonly ShownTrack[] = asked ?? kept ?? first;
+  const [requested, setRequested] = useState<ShownTrack[] | null>(null);
+  const wanted: readonly ShownTrack[] = requested ?? kept ?? first;
   const shown = wanted.filter((s) => known.has(s.id));
   const keep = (next: ShownTrack[]) => {
-    setAsked(next);
-    set.mutate(next, { onSettled: () => setAsked(null) });
+    setRequested(next);
+    set.mutate(next, { onSettled: () => setRequested(null) });
   };
   return {
     shown,

@@ -2,7 +2,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import { expect, test } from "vitest";
 import { shown } from "../testing/page";
-import { type Asked, serverThat } from "../testing/server";
+import { type Requested, serverThat } from "../testing/server";
 import { WorkingsDrawer } from "./WorkingsDrawer";
 import { WorkedNumber, WorkingsProvider } from "./workings";
 
@@ -35,7 +35,7 @@ function drawer() {
   const heard = serverThat({
     [`GET ${RATIO}`]: () =>
       page("Hazard ratio 1.49", { more: [{ label: "ln L by row", opens: typed.opens }] }),
-    [`GET ${BY_ROW}`]: ({ path }: Asked) =>
+    [`GET ${BY_ROW}`]: ({ path }: Requested) =>
       page(path.includes("beta=0.5") ? "ln L at 0.5" : "ln L at β̂", { typed }),
     [`GET ${RATIO}.csv`]: () => new Response("time\tevents\r\n1\t2\r\n"),
   });

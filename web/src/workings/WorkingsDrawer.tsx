@@ -10,15 +10,15 @@ import "./WorkingsDrawer.css";
 
 /** The drawer at the bottom edge: closed, a line that says what it is for. */
 export function WorkingsDrawer({ study, hint }: { study: string; hint: string }) {
-  const { asked, back, close } = useWorkings();
-  const found = useWorkingsOf(study, asked);
+  const { requested, back, close } = useWorkings();
+  const found = useWorkingsOf(study, requested);
   const [sorted, setSorted] = useState<{ of: Worked; order: TermOrder | null } | null>(null);
-  const order = sorted?.of === asked ? (sorted?.order ?? null) : null;
+  const order = sorted?.of === requested ? (sorted?.order ?? null) : null;
   const panel = useRef<HTMLElement>(null);
   useEffect(() => {
-    if (asked) panel.current?.focus();
-  }, [asked]);
-  if (!asked) {
+    if (requested) panel.current?.focus();
+  }, [requested]);
+  if (!requested) {
     return (
       <footer className="workings-bar">
         <span aria-hidden="true">▴</span> Workings <span className="quiet">{hint}</span>
@@ -31,17 +31,19 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
       <header>
         {back ? <Button onClick={back}>Back</Button> : null}
         <h2>{workings?.title ?? "Workings"}</h2>
-        {workings ? <Export study={study} asked={asked} order={order} workings={workings} /> : null}
+        {workings ? (
+          <Export study={study} requested={requested} order={order} workings={workings} />
+        ) : null}
         <Button onClick={close}>Close</Button>
       </header>
       {found.error ? <p>{found.error.message}</p> : null}
       {workings ? (
         <Sheet
-          key={JSON.stringify(asked)}
+          key={JSON.stringify(requested)}
           study={study}
-          asked={asked}
+          requested={requested}
           order={order}
-          onOrder={(next) => setSorted({ of: asked, order: next })}
+          onOrder={(next) => setSorted({ of: requested, order: next })}
           workings={workings}
         />
       ) : (
@@ -53,28 +55,28 @@ export function WorkingsDrawer({ study, hint }: { study: string; hint: string })
 
 function Sheet({
   study,
-  asked,
+  requested,
   order,
   onOrder,
   workings,
 }: {
   study: string;
-  asked: Worked;
+  requested: Worked;
   order: TermOrder | null;
   onOrder: (order: TermOrder | null) => void;
   workings: WorkingsPage;
 }) {
   const { further } = useWorkings();
   const [pages, setPages] = useState<readonly number[]>([0]);
-  const rows = useTerms(study, asked, order, workings.total, pages);
+  const rows = useTerms(study, requested, order, workings.total, pages);
   const columns = useMemo(
     () =>
       workings.head.map((head, k) => ({
         key: `${k}`,
         head,
-        cell: (row: readonly Cell[]) => <Term cell={row[k]} of={asked} onOpen={further} />,
+        cell: (row: readonly Cell[]) => <Term cell={row[k]} of={requested} onOpen={further} />,
       })),
-    [workings.head, further, asked],
+    [workings.head, further, requested],
   );
   const onSight = useCallback(
     (first: number, last: number) => setPages((now) => withPages(now, first, last)),
@@ -86,10 +88,10 @@ function Sheet({
         {workings.formula.map((line) => (
           <p key={line}>{line}</p>
         ))}
-        {workings.typed ? <TypedIn typed={workings.typed} of={asked} /> : null}
+        {workings.typed ? <TypedIn typed={workings.typed} of={requested} /> : null}
         <p className="quiet">{workings.note}</p>
         {workings.more.map((one) => (
-          <Button key={one.label} onClick={() => further({ ...asked, ...one.opens })}>
+          <Button key={one.label} onClick={() => further({ ...requested, ...one.opens })}>
             {one.label}
           </Button>
         ))}
@@ -158,16 +160,16 @@ function nextOrder(now: TermOrder | null, by: number): TermOrder | null {
 /** Copying and saving all terms, at full precision. */
 function Export({
   study,
-  asked,
+  requested,
   order,
   workings,
 }: {
   study: string;
-  asked: Worked;
+  requested: Worked;
   order: TermOrder | null;
   workings: WorkingsPage;
 }) {
-  const address = workingsFile(study, asked, order);
+  const address = workingsFile(study, requested, order);
   const copy = async () => {
     const terms = await (await fetch(`${address}&between=tabs`)).text();
     const lines = terms.replace(/\r\n/g, "\n").trimEnd();

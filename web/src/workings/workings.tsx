@@ -24,7 +24,7 @@ export interface Worked extends WorkingsOf {
 }
 
 interface Open {
-  asked: Worked | null;
+  requested: Worked | null;
   show: (worked: Worked) => void;
   /** Workings that the ones shown open: one can go back from them. */
   further: (worked: Worked) => void;
@@ -62,8 +62,8 @@ export function WorkingsProvider({ children }: { children: ReactNode }) {
   }, [close]);
   const value = useMemo(() => {
     const back = () => setTrail((now) => now.slice(0, -1));
-    const asked = trail.at(-1) ?? null;
-    return { asked, show, further, again, back: trail.length > 1 ? back : null, close };
+    const requested = trail.at(-1) ?? null;
+    return { requested, show, further, again, back: trail.length > 1 ? back : null, close };
   }, [trail, show, further, again, close]);
   return <Context value={value}>{children}</Context>;
 }
@@ -99,11 +99,11 @@ export function WorkedNumber({
 }
 
 /** The first page of a figure's workings, asked again while they are being worked out. */
-export function useWorkingsOf(study: string, asked: Worked | null) {
+export function useWorkingsOf(study: string, requested: Worked | null) {
   return useQuery({
-    queryKey: ["study", study, "workings", asked, 0],
-    enabled: asked !== null,
-    queryFn: () => fetchWorkings(study, asked as Worked, 0, null),
+    queryKey: ["study", study, "workings", requested, 0],
+    enabled: requested !== null,
+    queryFn: () => fetchWorkings(study, requested as Worked, 0, null),
     refetchInterval: whileWorking,
   });
 }
@@ -111,15 +111,15 @@ export function useWorkingsOf(study: string, asked: Worked | null) {
 /** The terms of a figure's workings, page by page: those of the pages wanted, null for the others. */
 export function useTerms(
   study: string,
-  asked: Worked,
+  requested: Worked,
   order: TermOrder | null,
   total: number,
   pages: readonly number[],
 ) {
   const found = useQueries({
     queries: pages.map((page) => ({
-      queryKey: ["study", study, "workings", asked, page * PAGE, order],
-      queryFn: () => fetchWorkings(study, asked, page * PAGE, order),
+      queryKey: ["study", study, "workings", requested, page * PAGE, order],
+      queryFn: () => fetchWorkings(study, requested, page * PAGE, order),
     })),
   });
   const arrived = new Map(

@@ -58,6 +58,6 @@ class Question(Generic[N]):
 
     key: str
     name: str
-    asks: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
+    words_of: Callable[[Cohort, ModelStatement, CheckStatement], list[str | Slot]]
     verdict: Callable[[Checked, N], WordedVerdict]
     answer: Callable[[Checked, N], Answer]

@@ -86,7 +86,7 @@ def _tracks(checked: Checked, found: OverTimeNumbers) -> list[Track]:
     for one in found.courses:
         test = found.tested.column[one.column]
         single = verdict(test.p)
-        text = _said(single, course(one.smooth), test.blank)
+        text = _worded(single, course(one.smooth), test.blank)
         tracks.append(course_track(one, residuals, numbers, single, text))
     return tracks
 
@@ -98,7 +98,7 @@ def _term(
     if own:
         strongest = own[int(np.argmin([_p(tested.column[one.column]) for one in own]))]
         moves, size = course(strongest.smooth), _size(checked, k, strongest, found.verdict)
-    words = "; ".join(w for w in (_said(found.verdict, moves, found.test.blank), size) if w)
+    words = "; ".join(w for w in (_worded(found.verdict, moves, found.test.blank), size) if w)
     return TermCheck(
         label=found.label,
         name=checked.fitted.design.stated_terms[k].column,
@@ -129,7 +129,7 @@ def _p(test: Test) -> float:
     return 1.0 if test.p is None else test.p
 
 
-def _said(found: Verdict, move: str, blank: str | None) -> str:
+def _worded(found: Verdict, move: str, blank: str | None) -> str:
     """A verdict in words: how a ratio in doubt moves, or why nothing can be told."""
     if found == "unknown":
         return blank or "cannot be told"

@@ -22,4 +22,4 @@ def check_sentence(
             for q in QUESTIONS
         ],
     )
-    return sentence("Check ", slot, ": ", *question.asks(cohort, model_statement, statement))
+    return sentence("Check ", slot, ": ", *question.words_of(cohort, model_statement, statement))

@@ -70,7 +70,7 @@ def _survival(cohort: Cohort, found: Comparison, apart: CurveDifference) -> Trac
         apart.band_low,
         apart.band_high,
         found.end,
-    ).model_copy(update={"said": "difference band"})
+    ).model_copy(update={"caption": "difference band"})
     confidence = formatting.level_percent(found.curves[0].estimate.confidence)
     curves = found.curves
     marks: list[AnyMark] = [

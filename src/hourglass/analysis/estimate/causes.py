@@ -74,7 +74,7 @@ def _stack(curve: Curve, names: tuple[str, ...], each: list[Incidence]) -> list[
     for k, (name, of) in enumerate(zip(names, each, strict=True)):
         time, value = _from_zero(of.time, of.value)
         area = step_area(name, k, time, low, low + value, curve.data.end)
-        areas.append(area.model_copy(update={"fill": "full", "said": name}))
+        areas.append(area.model_copy(update={"fill": "full", "caption": name}))
         low = low + value
     return areas
 

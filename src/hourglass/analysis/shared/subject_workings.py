@@ -99,7 +99,7 @@ def subjects_workings(followed: Followed, about: SubjectsAt) -> Workings:
             ),
             decimal("left", "left", data.exit[rows]),
             *([whole("count", "count", count)] if (data.count != 1).any() else []),
-            _said(cohort, rows, what, event),
+            _worded(cohort, rows, what, event),
         ),
         note="Rows by their number in the file; those with the event first.",
     )
@@ -127,7 +127,7 @@ def _group(code: IntArray, labels: tuple[str, ...]) -> WordColumn:
     return WordColumn("group", "group", code, labels)
 
 
-def _said(cohort: Cohort, rows: IntArray, what: IntArray, event: str) -> WordColumn:
+def _worded(cohort: Cohort, rows: IntArray, what: IntArray, event: str) -> WordColumn:
     """What is true of each at that time, in words."""
     words = (
         "at risk",

@@ -53,7 +53,7 @@ class AppliedReply(FrozenModel):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _WorkingsQuery:
+class _AppliedQuery:
     """A model of a study, and the study that it is applied to, both with their cohorts."""
 
     state: State
@@ -66,15 +66,15 @@ class _WorkingsQuery:
     time: float | None
 
 
-def _asked(
+def _applied_query(
     request: Request, ready: ReadyStudy, to: To, letter: Letter = "", time: Time = None
-) -> _WorkingsQuery:
+) -> _AppliedQuery:
     state: State = request.app.state.hourglass
     study, own, cohort = ready
     stated = {"model": state.results.statement(study, study.analysis("model"))}
     statement = statement_of(stated, ModelStatement)
     study_to, other, rows = formed(state, study_for(state, to, Role.LOOK))
-    return _WorkingsQuery(
+    return _AppliedQuery(
         state=state,
         own=own,
         cohort=cohort,
@@ -86,7 +86,7 @@ def _asked(
     )
 
 
-AppliedQuery = Annotated[_WorkingsQuery, Depends(_asked)]
+AppliedQuery = Annotated[_AppliedQuery, Depends(_applied_query)]
 
 
 @router.get("/api/studies/{study_id}/applied-model")

@@ -23,7 +23,7 @@ FEWEST_EITHER, LOOK = 3, 1_000
 COMMA = re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$")
 POINT = re.compile(r"^[+-]?\d+\.\d+$")
 # What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
-SAYS = [
+SHOWS_MARKS = [
     (re.compile(r"^[+-]?\d{1,3}(\.\d{3})+,\d+$"), (",", ".")),
     (re.compile(r"^[+-]?\d{1,3}(,\d{3})+\.\d+$"), (".", ",")),
     (re.compile(r"^[+-]?\d{1,3}(\.\d{3}){2,}$"), (",", ".")),
@@ -97,7 +97,7 @@ def _marks_of(cell: str) -> list[tuple[str, str]]:
         return []
     if POINT.match(cell):  # the plain case first: no other rule has a single point and nothing else
         return [(".", "")]
-    return [marks for rule, marks in SAYS if rule.match(cell)]
+    return [marks for rule, marks in SHOWS_MARKS if rule.match(cell)]
 
 
 def points_in_doubt(columns: Iterable[tuple[str, list[str]]], decimal: str) -> bool:

@@ -14,7 +14,7 @@ from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 
 
-def _asked(found: ReportInputs) -> EstimateStatement:
+def _stated(found: ReportInputs) -> EstimateStatement:
     return statement_of(found.statements, EstimateStatement)
 
 
@@ -25,21 +25,21 @@ def _has_curves(found: ReportInputs) -> bool:
 def _survival(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
-    estimator = ESTIMATORS[_asked(found).estimator]
+    estimator = ESTIMATORS[_stated(found).estimator]
     return Claimed(estimator.claim, estimator.sources)
 
 
 def _variance(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
-    estimator = ESTIMATORS[_asked(found).estimator]
+    estimator = ESTIMATORS[_stated(found).estimator]
     return Claimed(estimator.variance, estimator.of_variance) if estimator.variance else None
 
 
 def _limits(found: ReportInputs) -> Claimed | None:
     if not _has_curves(found):
         return None
-    stated = _asked(found)
+    stated = _stated(found)
     level, scale = formatting.level_percent(stated.confidence), INTERVAL_SCALES[stated.scale]
     kind = INTERVALS[stated.intervals]
     if kind.band is not None and not _band_refused(found):

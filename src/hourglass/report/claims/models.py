@@ -14,14 +14,14 @@ from hourglass.report.inputs import ReportInputs
 from hourglass.report.sentences import worded
 
 
-def _asked(found: ReportInputs) -> ModelStatement | None:
+def _stated(found: ReportInputs) -> ModelStatement | None:
     if found.stage("model") is None:
         return None
     return statement_of(found.statements, ModelStatement)
 
 
 def _regression(found: ReportInputs) -> Claimed | None:
-    stated = _asked(found)
+    stated = _stated(found)
     if stated is None:
         return None
     event = stated.cause or found.cohort.event_name
@@ -40,7 +40,7 @@ def _regression(found: ReportInputs) -> Claimed | None:
 
 
 def _ties(found: ReportInputs) -> Claimed | None:
-    stated = _asked(found)
+    stated = _stated(found)
     if stated is None:
         return None
     rule = TIE_METHODS[stated.ties]
@@ -48,21 +48,21 @@ def _ties(found: ReportInputs) -> Claimed | None:
 
 
 def _penalty(found: ReportInputs) -> Claimed | None:
-    stated = _asked(found)
+    stated = _stated(found)
     if stated is None or not stated.penalised:
         return None
     return Claimed(worded(METHODS, "penalty"), (sources.PENALTY,))
 
 
 def _robust(found: ReportInputs) -> Claimed | None:
-    stated = _asked(found)
+    stated = _stated(found)
     if stated is None or stated.robust is None:
         return None
     return Claimed(worded(METHODS, "robust errors"), (sources.ROBUST_ERRORS,))
 
 
 def _profile(found: ReportInputs) -> Claimed | None:
-    stated = _asked(found)
+    stated = _stated(found)
     if stated is None or (stated.intervals != "profile" and not stated.penalised):
         return None
     return Claimed(worded(METHODS, "profile intervals"))

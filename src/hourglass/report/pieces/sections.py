@@ -69,8 +69,8 @@ def _of_section(stage: str, section: Section) -> Printed:
     What it says quietly is the note of its last table, or stands after its sentences.
     """
     tables = _tables(stage, section)
-    texts = [*_said(section, quiet=False), *(in_a_sentence(t) for t in tables if t.in_words)]
-    quiet = _said(section, quiet=True)
+    texts = [*_worded(section, quiet=False), *(in_a_sentence(t) for t in tables if t.in_words)]
+    quiet = _worded(section, quiet=True)
     last = next((k for k in reversed(range(len(tables))) if not tables[k].in_words), None)
     if last is None:
         texts += quiet
@@ -110,7 +110,7 @@ def _sections(found: ReportInputs, stage: str, result: StageResult) -> list[Sect
     return [*result.sections, *of_parts]
 
 
-def _said(section: Section, *, quiet: bool) -> list[str]:
+def _worded(section: Section, *, quiet: bool) -> list[str]:
     words = [b for b in section.blocks if isinstance(b, Words) and not b.for_screen]
     texts = [
         (b.text, f"{'; '.join(b.items)}." if b.items else "") for b in words if b.quiet == quiet

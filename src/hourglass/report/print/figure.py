@@ -232,7 +232,7 @@ class _Page:
         for k, mark in enumerate(track.marks):
             draw_mark(axes, mark, ink, f"{self.sheet.prefix}{track.id}-{k}")
         self._end_labels(placed, track.axis)
-        self._said(placed, track.axis)
+        self._worded(placed, track.axis)
         self._columns(placed, track.axis)
 
     def _panels(self, placed: Placed) -> None:
@@ -328,14 +328,14 @@ class _Page:
                     weight=600,
                 )
 
-    def _said(self, placed: Placed, up: Axis) -> None:
+    def _worded(self, placed: Placed, up: Axis) -> None:
         """What an area is, said where it is seen: at the upper right of the strip."""
-        shaded = [mark for mark in placed.track.marks if isinstance(mark, Area) and mark.said]
+        shaded = [mark for mark in placed.track.marks if isinstance(mark, Area) and mark.caption]
         for k, area in enumerate(shaded):
             self._write(
                 self.places.right - 0.4 * self.size,
                 placed.top + (0.8 + k * LINE) * self.size,
-                f"Shaded: {area.said}",
+                f"Shaded: {area.caption}",
                 tone=self._colour(area.tone) if area.fill == "full" else shade("quiet"),
                 size=0.92 * self.size,
                 anchor="right",

@@ -251,7 +251,7 @@ def _fields(
     for name in {**before, **after}:
         if name in SHOWN_ONLY or before.get(name) == after.get(name):
             continue
-        own = words.get(name) or FieldWords(name.replace("_", " "), said)
+        own = words.get(name) or FieldWords(name.replace("_", " "), value_in_words)
         planned, now = (own.value(body.get(name)) for body in (before, after))
         if not planned and not now:
             continue  # it follows from other fields
@@ -261,13 +261,13 @@ def _fields(
     return found
 
 
-def said(value: Any) -> str:
+def value_in_words(value: Any) -> str:
     """A value of a statement as it could be written by hand."""
     if isinstance(value, list | tuple):
-        shown = ", ".join(said(one) for one in value[:MOST_SHOWN])
+        shown = ", ".join(value_in_words(one) for one in value[:MOST_SHOWN])
         left = len(value) - MOST_SHOWN
         return f"{shown} and {grouped(left)} more" if left > 0 else shown
     if isinstance(value, Mapping):
         there = {name: one for name, one in value.items() if one not in (None, [], "")}
-        return " ".join(f"{name} {said(one)}" for name, one in there.items())
+        return " ".join(f"{name} {value_in_words(one)}" for name, one in there.items())
     return NONE if value is None else str(value)

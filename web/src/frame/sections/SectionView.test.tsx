@@ -22,7 +22,7 @@ const RESULT = {
 } as unknown as StageResult;
 
 function section(of: Partial<Section>) {
-  const asked = {
+  const requested = {
     id: "s",
     title: "Section",
     place: "main",
@@ -34,7 +34,7 @@ function section(of: Partial<Section>) {
   return shown(
     <MemoryRouter initialEntries={["/here"]}>
       <WorkingsProvider>
-        <SectionView study="s" stage="check" result={RESULT} section={asked as Section} />
+        <SectionView study="s" stage="check" result={RESULT} section={requested as Section} />
         <Place />
       </WorkingsProvider>
     </MemoryRouter>,
@@ -44,23 +44,23 @@ function section(of: Partial<Section>) {
 const block = (of: object) => of as unknown as Section["blocks"][number];
 
 test("what takes long is asked for, shows how far it is, and comes", async () => {
-  let asked = 0;
+  let requested = 0;
   const table = { kind: "table", label: "Optimism", head: [], keys: [], rows: [] };
   serverThat({
     "GET /api/studies/s/check": () => ({ result: { headline: "" } }),
     "GET /api/studies/s/check/parts/optimism": () => {
-      asked += 1;
-      return asked < 4
+      requested += 1;
+      return requested < 4
         ? { work: { id: "w", what: "drawing samples", share: 0.25 } }
         : { result: { sections: [{ blocks: [table] }] } };
     },
   });
   const { user } = section({ part: "optimism", offer: "Correct for optimism" });
-  expect(asked).toBe(0);
+  expect(requested).toBe(0);
   await user.click(screen.getByRole("button", { name: "Correct for optimism" }));
   await screen.findByText("Drawing samples … 25%");
   await screen.findByRole("table", { name: "Optimism" });
-  expect(asked).toBe(4);
+  expect(requested).toBe(4);
 });
 
 test("a p has its exact value where it is pointed at, and by Tab where it is shown as a bound", async () => {
@@ -114,8 +114,8 @@ test("keeping a model in spite of a doubt asks for the reason, and keeps it", as
   await user.type(screen.getByLabelText(/^Reason/), "the change is small");
   await user.click(screen.getByRole("button", { name: "Keep" }));
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
-  const { method: _, ...told } = { method: "", ...(heard[0]?.body as object) };
-  expect(told).toEqual({
+  const { method: _, ...shown } = { method: "", ...(heard[0]?.body as object) };
+  expect(shown).toEqual({
     stage: "check",
     about: "ratio over time",
     choice: "keep",

@@ -64,10 +64,10 @@ function TimeHeading({ study, time, end }: { study: string; time: TimeLine; end:
 
 /** A part that takes long is asked for; any other is there by itself. */
 function OfferedPart({ offer, ...of }: Where & { part: string; offer: string }) {
-  const [asked, setAsked] = useState(!offer);
-  if (asked) return <Part {...of} />;
+  const [requested, setRequested] = useState(!offer);
+  if (requested) return <Part {...of} />;
   return (
-    <Button variant="outlined" onClick={() => setAsked(true)}>
+    <Button variant="outlined" onClick={() => setRequested(true)}>
       {offer}
     </Button>
   );

@@ -119,7 +119,7 @@ function FewAt({ table, t, pageOf }: { table: TimedTable; t: number; pageOf: Pag
 }
 
 /** What the tables that follow the sand line say at a time, in words. */
-export function sayTimed(
+export function readOut(
   tables: readonly TimedTable[],
   t: number,
   pageOf: PageOf = sentWhole,
@@ -127,11 +127,11 @@ export function sayTimed(
   return tables
     .flatMap((table) =>
       table.rows.map((row) => {
-        const said = row.cells.map((cell, k) => {
+        const text = row.cells.map((cell, k) => {
           const text = timedText(cell, table.series, t, pageOf);
           return text ? `${table.head[k + 1] ?? ""} ${text}` : "";
         });
-        return `${row.label}: ${said.filter(Boolean).join(", ")}`;
+        return `${row.label}: ${text.filter(Boolean).join(", ")}`;
       }),
     )
     .join("; ");

@@ -79,7 +79,8 @@ function findings(refused?: string, all: Finding[] = [FINDING], later = false) {
   const found = shown(
     <Findings study="s" findings={all} movesLater={later} marked={null} onMark={mark} />,
   );
-  const sent = () => heard.filter((asked) => asked.method === "POST").map((asked) => asked.body);
+  const sent = () =>
+    heard.filter((requested) => requested.method === "POST").map((requested) => requested.body);
   return { ...found, mark, sent };
 }
 

@@ -31,15 +31,15 @@ export function Findings({
   const moves = useMoves(study, movesLater).data;
   const later = (finding: Finding) =>
     (moves?.moves ?? []).filter((one) => one.finding === finding.key);
-  const [asked, setAsked] = useState<{ finding: Finding; choice: Choice } | null>(null);
+  const [requested, setRequested] = useState<{ finding: Finding; choice: Choice } | null>(null);
   const close = () => {
-    setAsked(null);
+    setRequested(null);
     decide.reset();
   };
   const onChoose = (finding: Finding, choice: Choice) =>
     choice.at_once
       ? decide.mutate({ finding: finding.key, choice: choice.name, reason: "", corrections: [] })
-      : setAsked({ finding, choice });
+      : setRequested({ finding, choice });
   const choose = (finding: Finding) => (choice: Choice) => (
     <Button
       key={choice.name}
@@ -108,7 +108,7 @@ export function Findings({
     >
       {findings.length === 0 ? <p className="quiet">Nothing is left to decide.</p> : null}
       {movesLater && moves?.work ? <Working work={moves.work} over /> : null}
-      {asked ? null : <Refused error={decide.error} />}
+      {requested ? null : <Refused error={decide.error} />}
       {findings.filter((finding) => !finding.folded).map(article)}
       {folded.length ? (
         <details className="folded-findings">
@@ -119,31 +119,36 @@ export function Findings({
           {folded.map(article)}
         </details>
       ) : null}
-      {asked && asked.choice.name !== "correct" ? (
+      {requested && requested.choice.name !== "correct" ? (
         <AskReason
-          title={`${asked.finding.title}: ${asked.choice.label.toLowerCase()}`}
-          act={asked.choice.label}
+          title={`${requested.finding.title}: ${requested.choice.label.toLowerCase()}`}
+          act={requested.choice.label}
           busy={decide.isPending}
           error={decide.error}
           onClose={close}
           onDecide={(reason) =>
             decide.mutate(
-              { finding: asked.finding.key, choice: asked.choice.name, reason, corrections: [] },
+              {
+                finding: requested.finding.key,
+                choice: requested.choice.name,
+                reason,
+                corrections: [],
+              },
               { onSuccess: close },
             )
           }
         />
       ) : null}
-      {asked?.choice.name === "correct" ? (
+      {requested?.choice.name === "correct" ? (
         <CorrectCells
           study={study}
-          finding={asked.finding}
+          finding={requested.finding}
           busy={decide.isPending}
           error={decide.error}
           onClose={close}
           onDecide={(corrections, reason) =>
             decide.mutate(
-              { finding: asked.finding.key, choice: "correct", reason, corrections },
+              { finding: requested.finding.key, choice: "correct", reason, corrections },
               { onSuccess: close },
             )
           }

@@ -134,7 +134,7 @@ function Lines({
           height={ROW}
           className="row-name"
         >
-          <title>{`${name}: ${told(track, k)}`}</title>
+          <title>{`${name}: ${shown(track, k)}`}</title>
         </rect>
       ))}
       <g transform={`translate(0 ${height})`} className="time-axis">
@@ -156,7 +156,7 @@ function Lines({
 }
 
 /** From when to when a row was followed, and how that ended. */
-function told(track: Track, row: number): string {
+function shown(track: Track, row: number): string {
   const lines = track.marks.find((mark): mark is MarkOf<"bars"> => mark.kind === "bars");
   const [from, to] = [lines?.low[row] ?? 0, lines?.high[row] ?? 0];
   const ended = pointsOf(track).filter((mark) =>

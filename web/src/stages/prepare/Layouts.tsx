@@ -8,7 +8,7 @@ import "./Layouts.css";
 /** The layouts the table may have, each with what speaks for it; a person confirms one. */
 export function Layouts({ study, layouts }: { study: string; layouts: PrepareResult["layouts"] }) {
   const decide = useDecideLayout(study);
-  const [asked, setAsked] = useState<{ layout: string; label: string } | null>(null);
+  const [requested, setRequested] = useState<{ layout: string; label: string } | null>(null);
   if (layouts.length === 0) return null;
   return (
     <section className="layouts" aria-label="Layout of the table">
@@ -23,25 +23,28 @@ export function Layouts({ study, layouts }: { study: string; layouts: PrepareRes
             <Button
               variant="outlined"
               aria-label={`Apply: ${label}`}
-              onClick={() => setAsked({ layout, label })}
+              onClick={() => setRequested({ layout, label })}
             >
               Apply
             </Button>
           </li>
         ))}
       </ul>
-      {asked ? (
+      {requested ? (
         <AskReason
-          title={`The table has ${asked.label}`}
+          title={`The table has ${requested.label}`}
           act="Confirm"
           busy={decide.isPending}
           error={decide.error}
           onClose={() => {
-            setAsked(null);
+            setRequested(null);
             decide.reset();
           }}
           onDecide={(reason) =>
-            decide.mutate({ layout: asked.layout, reason }, { onSuccess: () => setAsked(null) })
+            decide.mutate(
+              { layout: requested.layout, reason },
+              { onSuccess: () => setRequested(null) },
+            )
           }
         />
       ) : null}

@@ -24,7 +24,7 @@ export function SmallPicture({
             width={WIDTH}
             height={HEIGHT}
             role="img"
-            aria-label={`${curve.name}: ${said(curve)}`}
+            aria-label={`${curve.name}: ${text(curve)}`}
           >
             <path d={`M0 0V${HEIGHT - 1}H${WIDTH}`} className="small-axis" />
             <path
@@ -39,7 +39,7 @@ export function SmallPicture({
   );
 }
 
-function said(curve: Finding["picture"][number]): string {
+function text(curve: Finding["picture"][number]): string {
   const last = curve.heights[curve.heights.length - 1] ?? 1;
   return `the curve ends at ${(100 * last).toFixed(0)}%`;
 }

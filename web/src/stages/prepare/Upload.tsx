@@ -46,7 +46,7 @@ export function Upload({
         <p role="status">
           The plan “{place.applied}” is in place
           {place.sealed_at ? `, sealed on ${place.sealed_at.slice(0, 10)}` : ""}. The file is read,
-          prepared and analysed as it says.
+          prepared and analysed as it states.
         </p>
       ) : null}
       <SendFile sending={sending} words="Choose a file" />

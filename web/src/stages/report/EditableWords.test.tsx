@@ -9,12 +9,12 @@ const MADE = { key: "k", text: "612 were followed.", made: "612 were followed.",
 
 function words(of: Partial<ReportWords> = {}) {
   const write = vi.fn();
-  const asked = { ...MADE, doubt: "", ...of } as unknown as ReportWords;
-  return { ...shown(<EditableWords words={asked} onWrite={write} />), write, asked };
+  const requested = { ...MADE, doubt: "", ...of } as unknown as ReportWords;
+  return { ...shown(<EditableWords words={requested} onWrite={write} />), write, requested };
 }
 
 test("words are written in place, kept by a key, and left as they were by another", async () => {
-  const { user, write, asked } = words();
+  const { user, write, requested } = words();
   await user.click(screen.getByRole("button", { name: /^Edit/ }));
   const box = screen.getByLabelText("Words of the report");
   expect(document.activeElement).toBe(box);
@@ -26,7 +26,7 @@ test("words are written in place, kept by a key, and left as they were by anothe
     screen.getByLabelText("Words of the report"),
     " No one was lost.{Control>}{Enter}{/Control}",
   );
-  expect(write).toHaveBeenCalledExactlyOnceWith(asked, "612 were followed. No one was lost.");
+  expect(write).toHaveBeenCalledExactlyOnceWith(requested, "612 were followed. No one was lost.");
 });
 
 test("words that were not changed are not written", async () => {
@@ -38,13 +38,13 @@ test("words that were not changed are not written", async () => {
 
 test("an author's words are marked, and doubted where a number of theirs has changed", async () => {
   const doubt = "They quote 612, which is not among the numbers now.";
-  const { user, write, asked } = words({ edited: true, doubt, made: "610 were followed." });
+  const { user, write, requested } = words({ edited: true, doubt, made: "610 were followed." });
   expect(screen.getByText("the author’s words")).toBeTruthy();
   expect(screen.getByRole("status").textContent).toContain("Made now: 610 were followed.");
   await user.click(screen.getByRole("button", { name: "Keep mine, they are right" }));
   await user.click(screen.getByRole("button", { name: "Use the words made now" }));
   expect(write.mock.calls).toEqual([
-    [asked, asked.text],
-    [asked, null],
+    [requested, requested.text],
+    [requested, null],
   ]);
 });

@@ -66,8 +66,8 @@ function AskSeal({ study, onClose }: { study: string; onClose: () => void }) {
       <DialogContent>
         <p>
           The follow-up, the steps, the analyses and the models as they stand now are kept with the
-          date and a hash. From now on the report says when that was, before or after the data were
-          read, and lists whatever is decided otherwise.
+          date and a hash. From now on the report states when that was, before or after the data
+          were read, and lists whatever is decided otherwise.
         </p>
         <Refused error={seal.error} />
       </DialogContent>

@@ -71,7 +71,7 @@ export function ReportSide({
       ) : null}
       {result.offers.length ? (
         <Section title="Not printed">
-          <p className="quiet">The page holds only what somebody has opened or asked for.</p>
+          <p className="quiet">The page holds only what somebody has opened or requested for.</p>
           {result.offers.map((offer) => (
             <p key={offer.sentence}>
               {offer.sentence}

@@ -21,7 +21,7 @@ export function ReportStrip({ study, report }: { study: string; report: number |
     setLeaving(id);
     open(null);
   };
-  const say = (name: string) => {
+  const writeName = (name: string) => {
     if (asking === "name" && shown) rename.mutate({ line: shown, name }, { onSuccess: close });
     else
       begin.mutate(
@@ -58,7 +58,7 @@ export function ReportStrip({ study, report }: { study: string; report: number |
           busy={begin.isPending || rename.isPending}
           error={begin.error ?? rename.error}
           onClose={close}
-          onSay={say}
+          onSubmit={writeName}
         />
       ) : null}
     </nav>

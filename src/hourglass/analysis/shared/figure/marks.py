@@ -50,7 +50,7 @@ class Line(Mark):
 class Area(Mark):
     """A band between two lines, ``low`` and ``high``, ending where either does; areas may be stacked.
 
-    ``fill`` is how strongly it is filled; a hatched one is hatched instead. ``said`` stands in it.
+    ``fill`` is how strongly it is filled; a hatched one is hatched instead. ``caption`` stands in it.
     """
 
     kind: Literal["area"] = "area"
@@ -61,7 +61,7 @@ class Area(Mark):
     end: float | None = None
     fill: Literal["faint", "full"] = "faint"
     hatched: bool = False
-    said: str = ""
+    caption: str = ""
 
 
 class Bars(Mark):

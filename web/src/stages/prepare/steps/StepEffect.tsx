@@ -80,10 +80,10 @@ export function inWords(effect: {
   cells_changed: number;
   made: string;
 }): string {
-  const said = [
+  const text = [
     effect.rows_set_aside ? `${grouped(effect.rows_set_aside)} rows set aside` : "",
     effect.cells_changed ? `${grouped(effect.cells_changed)} cells changed` : "",
     effect.made ? `makes ${effect.made}` : "",
   ].filter(Boolean);
-  return said.length ? said.join(", ") : "nothing is changed";
+  return text.length ? text.join(", ") : "nothing is changed";
 }

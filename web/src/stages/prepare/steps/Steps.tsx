@@ -25,9 +25,9 @@ export function Steps({
   const arrange = useArrangeSteps(study);
   const forms = useStepForms().data ?? [];
   const [open, setOpen] = useState<StepReading | "new" | null>(null);
-  const asked = (useLocation().state as { step?: number } | null)?.step ?? null;
-  const [chosen, setChosen] = useState<number | null>(asked);
-  useEffect(() => setChosen(asked), [asked]);
+  const requested = (useLocation().state as { step?: number } | null)?.step ?? null;
+  const [chosen, setChosen] = useState<number | null>(requested);
+  useEffect(() => setChosen(requested), [requested]);
   const put = (next: readonly StepReading[]) =>
     arrange.mutate({ steps: next.map(({ id, active }) => ({ id, active })) });
   const move = (k: number, by: number) => {
