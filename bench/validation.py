@@ -1,4 +1,4 @@
-"""Do intervals cover, and tests err, as often as they say? Ten thousand simulated studies, seeded.
+"""Do intervals cover, and tests err, at their levels? Ten thousand simulated studies, seeded.
 
 Run from the root: PYTHONPATH=src .venv/bin/python bench/validation.py > docs/validation.md
 """

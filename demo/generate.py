@@ -2,7 +2,7 @@
 
     python demo/generate.py            writes the files beside this script
 
-The effects set here are told in docs/demo.md, and a test recovers them from the cleaned file.
+The effects set here are shown in docs/demo.md, and a test recovers them from the cleaned file.
 """
 
 import csv

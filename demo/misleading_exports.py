@@ -85,7 +85,7 @@ def event_by_its_date(seed: int) -> Export:
 
 
 def long_identifiers(seed: int) -> Export:
-    """Subjects named by whole numbers that a float cannot tell apart."""
+    """Subjects named by whole numbers that a float cannot distinguish."""
     t, out = truth(seed), io.BytesIO()
     table = {
         "subject": pa.array([2**53 + k for k in range(ROWS)]), "days": t.days,

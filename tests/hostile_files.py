@@ -44,7 +44,7 @@ def document(body):
 
 
 def elsewhere(body, place="xl/other/s.xml"):
-    """A workbook whose sheet lies in another place than is usual, as the workbook says."""
+    """A workbook whose sheet lies in another place than is usual, as the workbook lists it."""
     out = io.BytesIO()
     with (
         zipfile.ZipFile(io.BytesIO(workbook(body))) as source,
@@ -95,7 +95,7 @@ def declaring(size):
 
 
 def encrypted():
-    """An archive that says of itself that its one file is encrypted."""
+    """An archive whose header claims that its one file is encrypted."""
     data = bytearray(zipped(**{"a.csv": "t,s\n1,1\n"}))
     data[6] |= 1
     data[data.index(b"PK\x01\x02") + 8] |= 1

@@ -1,4 +1,4 @@
-"""A stage that the program does not have, of no data: what one says of a design before there are any."""
+"""A stage that the program does not have, of no data: what is stated of a design before there are any."""
 
 from typing import Literal
 

@@ -1,7 +1,7 @@
 """Makes the fonts that figures are printed with, from the subsets that the client ships.
 
 Run once after an update of the client's font packages: `python tools/make_fonts.py` (needs brotli).
-The result is renamed, as its licence asks of a changed font.
+The result is renamed, as its licence requires of a changed font.
 """
 
 import io

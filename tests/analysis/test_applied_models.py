@@ -1,4 +1,4 @@
-"""A model applied to other rows: what it says of each is what it says of that profile."""
+"""A model applied to other rows: the prediction for each row is that for its profile."""
 
 import numpy as np
 import pytest
@@ -100,7 +100,7 @@ def test_every_row_has_the_prediction_of_its_profile(own, other, name):
     assert sum(one.rows for one in found.rows.left_out) >= other.table.size - len(places)
 
 
-def test_on_its_own_rows_it_says_what_check_says(own):
+def test_on_its_own_rows_it_states_what_check_states(own):
     model = MODELS["numbers and levels"]
     found = applied(own, model, own, 20.0)
     fitted = fit_model(own, model)
@@ -134,7 +134,7 @@ def test_predictions_stand_beside_the_other_rows(own, other):
         ("t,s,age,vessels\n1,1,50,unheard of\n2,0,60,unheard of", "no row there has a value"),
     ],
 )
-def test_a_model_that_cannot_be_applied_says_why(own, text, words):
+def test_a_model_that_cannot_be_applied_gives_the_reason(own, text, words):
     shown = applied_result(own, MODELS["numbers and levels"], cohort(text), None, no_progress)
     assert words in shown.blank
     assert shown.sections == []

@@ -58,14 +58,14 @@ def two_groups(low: float, *, grouped: bool = True) -> Figure:
         (1.0, 0.9, "axis from 90%"),
     ],
 )
-def test_an_axis_from_the_data_begins_at_or_below_them_and_says_so(low, from_, text):
+def test_an_axis_from_the_data_begins_at_or_below_them_and_states_so(low, from_, text):
     track = arranged(two_groups(low), Arrangement(fitted=["survival"])).track("survival")
     assert (track.axis.low, track.subtitle) == (pytest.approx(from_), text)
     assert track.axis.low <= low <= track.axis.high <= 1
     assert track.axis.low < track.axis.high
 
 
-def test_proportions_are_numbers_from_0_to_1_and_say_where_they_begin_as_such():
+def test_proportions_are_numbers_from_0_to_1_and_state_where_they_begin_as_such():
     how = Arrangement(proportion=["survival"], fitted=["survival"], every=1.5)
     figure = arranged(two_groups(0.8), how)
     track = figure.track("survival")

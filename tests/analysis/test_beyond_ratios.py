@@ -1,4 +1,4 @@
-"""What a model is asked beyond its ratios: predictions, adjusted curves, subgroups, candidates, causes."""
+"""What a model gives beyond its ratios: predictions, adjusted curves, subgroups, candidates, causes."""
 
 import math
 from functools import partial
@@ -103,7 +103,7 @@ def test_predicted_means_have_limits_from_refits(monkeypatch):
     )
 
 
-def test_a_profile_that_cannot_be_says_why():
+def test_a_profile_that_cannot_be_gives_the_reason():
     stated = ModelStatement(
         terms=TERMS, profiles=(profile(drops="none at all"), profile(age="old"))
     )
@@ -162,7 +162,7 @@ def test_profiles_that_share_a_level_have_tones_that_no_level_has():
     assert not {*tones(found, "predicted").values()} & {*tones(found, "unadjusted").values()}
 
 
-def test_the_main_term_is_told_within_subgroups_with_the_p_of_each_product():
+def test_the_main_term_is_shown_within_subgroups_with_the_p_of_each_product():
     stated = ModelStatement(terms=TERMS, subgroups=("vessels", "age"))
     figure = model(LARKMOOR, stated).figure
     track = figure.track("subgroups")

@@ -1,4 +1,4 @@
-"""Cautions that are said when they are due, in words that fit the figures at hand."""
+"""Cautions that are stated when they are due, in words that fit the figures at hand."""
 
 import mpmath as mp
 import numpy as np
@@ -95,7 +95,7 @@ def test_the_words_on_crossing_curves_fit_the_p_value():
     assert "alike" not in text
 
 
-def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
+def test_a_study_that_never_has_ten_at_risk_is_shown_so_as_a_whole():
     few = cohort("t,s\n" + "".join(f"{k + 1},{k % 2}\n" for k in range(7)))
     text = caution(estimate(few, EstimateStatement()), "few at risk")
     assert text.startswith("Throughout fewer than 10 rows are at risk: one event more or less")
@@ -105,7 +105,7 @@ def test_a_study_that_never_has_ten_at_risk_is_told_so_as_a_whole():
     assert caution(estimate(many, EstimateStatement()), "few at risk").startswith("Past 18 months")
 
 
-def test_a_curve_before_anybody_is_followed_is_said_to_tell_nothing():
+def test_a_curve_before_anybody_is_followed_is_stated_to_show_nothing():
     text = "t,s,e\n" + "".join(f"{k + 5},{k % 2},{k % 3 + 2.5}\n" for k in range(30))
     words = caution(estimate(cohort(text, late_entry="e"), EstimateStatement()), "nobody at first")
     assert words.startswith("Before 2.5 months nobody is under observation: the curve says nothing")
@@ -134,7 +134,7 @@ def test_other_causes_are_named_as_they_were_named():
 
 @pytest.mark.parametrize("time_function", ["one minus survival", "time", "log time", "rank"])
 @pytest.mark.parametrize("seed", range(6))
-def test_what_model_says_of_a_ratio_is_what_check_says(seed, time_function):
+def test_what_model_states_of_a_ratio_is_what_check_states(seed, time_function):
     rng = np.random.default_rng(seed)
     n = 160
     g, x = rng.integers(0, 2, n), rng.normal(50, 10, n).round(1)

@@ -266,7 +266,7 @@ def test_the_test_over_time_is_redone_from_its_sheets():
     assert sorted(rows) == sorted(lines["row"]), "those at risk, and nobody else"
 
 
-def test_a_penalised_model_and_exact_ties_have_no_residuals_and_say_so():
+def test_a_penalised_model_and_exact_ties_have_no_residuals_and_state_so():
     text = [
         shown("outliers", STATED.model_copy(update=change)).blank
         for change in ({"penalised": True}, {"ties": "exact"})

@@ -118,7 +118,7 @@ def test_every_weight_stands_beside_the_planned_one():
     assert section(brought, "weights").blocks[1].rows[0][2].workings.figure == "combined"
 
 
-def test_differences_means_and_rates_are_told_against_the_reference():
+def test_differences_means_and_rates_are_shown_against_the_reference():
     found = compare(ROWS, CompareStatement(by="h"), EstimateStatement(times=(6, 12), limit=15))
     six, twelve = cells(found, "chosen-times")
     first, second = (c.points[0].survival for c in found.curves)

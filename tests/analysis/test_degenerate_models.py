@@ -88,7 +88,7 @@ CASES = {
 
 
 def all_text(found):
-    """Everything that is said of a result."""
+    """Everything that is stated about a result."""
     return json.dumps(found.model_dump(mode="json"), ensure_ascii=False, allow_nan=False)
 
 

@@ -167,7 +167,7 @@ class TestTables:
         page = page_of(figure_tables(figure.model_copy(update={"tracks": tracks})), 0, 0, 9)
         assert [row[1] for row in page.rows] == ["0.3", "0", "-0.2"]
 
-    def test_columns_of_the_same_name_are_told_apart(self):
+    def test_columns_of_the_same_name_are_distinguished(self):
         figure = every_mark()
         line = step_line("Größe (a/b)", 0, np.array([0.0]), np.array([1.0]), END)
         tracks = [figure.tracks[0].model_copy(update={"marks": [line, line]})]

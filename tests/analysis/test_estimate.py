@@ -105,7 +105,7 @@ def test_a_number_is_split_at_thresholds_or_at_its_median(thresholds, labels):
     assert [c.subjects for c in found.curves] == np.bincount(place).tolist()
 
 
-def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
+def test_bands_hold_the_whole_curve_or_give_the_reason_there_are_none():
     pointwise = estimate(ROWS, EstimateStatement())
     for kind in ("Hall–Wellner", "equal precision"):
         found = estimate(ROWS, EstimateStatement(intervals=kind))
@@ -139,7 +139,7 @@ def test_bands_hold_the_whole_curve_or_say_why_there_are_none():
     )
 
 
-def test_bars_at_chosen_times_are_one_standard_error_and_said_to_be_no_interval():
+def test_bars_at_chosen_times_are_one_standard_error_and_stated_to_be_no_interval():
     statement = EstimateStatement(by="h", intervals="standard-error bars", times=(5, 10, 1e5))
     found = estimate(ROWS, statement)
     survival = found.figure.track("survival")
@@ -325,7 +325,7 @@ def test_every_other_track_is_offered_and_drawn():
     assert "9.0 months" in smoother.figure.track("hazard").note
 
 
-def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
+def test_what_ignoring_censoring_would_have_stated_stands_beside_what_is_right():
     assert "ignoring" not in [s.id for s in estimate(ROWS, EstimateStatement()).sections]
     found = estimate(ROWS, EstimateStatement(ignoring=True, times=(10,)))
     median, free, known = section(found, "ignoring").blocks[0].rows
@@ -340,7 +340,7 @@ def test_what_ignoring_censoring_would_have_said_stands_beside_what_is_right():
     assert free[2].raw > free[1].raw
 
 
-def test_ignoring_censoring_is_told_of_the_same_people_as_the_curve():
+def test_ignoring_censoring_is_shown_of_the_same_people_as_the_curve():
     found = estimate(ROWS, EstimateStatement(ignoring=True, times=(20,), start=10))
     median, free, known = section(found, "ignoring").blocks[0].rows
     data = ROWS.follow_up
@@ -379,7 +379,7 @@ def test_each_row_has_the_values_of_its_own_curve_at_its_own_time():
     assert len(beside.columns) == len(prepared_table(ROWS).columns) + 5
 
 
-def test_a_column_that_is_gone_is_told():
+def test_a_column_that_is_gone_is_shown():
     found = estimate(ROWS, EstimateStatement(by="nothing"))
     assert "no column “nothing”" in found.blank
     assert "for all rows" in estimate_sentence(ROWS, EstimateStatement()).text

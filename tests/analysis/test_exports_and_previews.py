@@ -84,7 +84,7 @@ def test_without_a_subject_rows_are_known_by_all_their_cells():
     assert found.gone_rows == ["2, 0 (row 2)"]
 
 
-def test_a_column_that_is_gone_is_said_and_stages_that_need_it_too():
+def test_a_column_that_is_gone_is_stated_and_stages_that_need_it_too():
     one, two = table("id,t,s,g\na,1,1,x\nb,2,0,y\n"), table("id,t,h\na,1,x\nb,2,y\n")
     found = compare_exports(side(one), side(two), timed(subject="id"), EVERY_STAGE, [], no_progress)
     assert (found.columns_gone, found.columns_new) == (["s", "g"], ["h"])
@@ -253,7 +253,7 @@ def test_no_sentence_of_prepare_is_longer_than_can_be_read():
     assert any(" more" in sentence for sentence in text)
 
 
-def test_what_was_proposed_is_told_with_its_reason_until_it_is_changed():
+def test_what_was_proposed_is_shown_with_its_reason_until_it_is_changed():
     rows = table("lamp,hours,failed\n" + "".join(f"l{k},{k * 9},{k % 2}\n" for k in range(20)))
     proposed = propose(rows)
     shown = {p.part: (p.value, p.because) for p in prepare(rows, (), proposed, {}).proposed}
@@ -265,7 +265,7 @@ def test_what_was_proposed_is_told_with_its_reason_until_it_is_changed():
     assert "unit" not in {p.part for p in prepare(rows, (), changed, {}).proposed}
 
 
-def test_a_table_without_an_outcome_is_told_so_and_what_can_be_done():
+def test_a_table_without_an_outcome_is_shown_so_and_what_can_be_done():
     rows = table("hours,weight\n" + "".join(f"{k * 9},{k * 1.7}\n" for k in range(20)))
     (block,) = [b for b in prepare(rows, (), propose(rows), {}).blocks if b.slot == "outcome"]
     assert "all had the event" in block.sentence

@@ -1,4 +1,4 @@
-"""Findings stand by what they can do to the curve, and say from what to what they move the median."""
+"""Findings stand by what they can do to the curve, and state from what to what they move the median."""
 
 import time
 
@@ -19,7 +19,7 @@ def prepared(text):
     return prepare(rows, [], propose(rows).model_copy(update={"meanings": MEANINGS}), {})
 
 
-def test_what_moves_the_median_says_so_and_comes_first():
+def test_what_moves_the_median_states_so_and_comes_first():
     """40 events at days 1 to 40, and 20 rows without an end: followed on, half of 60 is reached at 30."""
     lines = [f"a{k},2020-01-01,{np.datetime64('2020-01-01') + k + 1},1,x" for k in range(40)]
     lines += [f"b{k},2020-01-01,,0,x" for k in range(20)]
@@ -34,7 +34,7 @@ def test_what_moves_the_median_says_so_and_comes_first():
     assert [f.folded for f in found] == sorted(f.folded for f in found)
 
 
-def test_repeated_rows_say_what_setting_them_aside_does():
+def test_repeated_rows_state_what_setting_them_aside_does():
     lines = [f"a{k},{k + 1},{k % 2},{k % 7},{k % 5}" for k in range(40)]
     again = list(lines[:20])
     found = prepared("id,days,status,p,q\n" + "\n".join([*lines, *again]) + "\n").findings

@@ -98,7 +98,7 @@ def test_from_two_dates_to_the_earliest_of_several_events_and_back():
         ("s", "In s, 1 is the event, 0 is censored"),
     ],
 )
-def test_who_had_the_event_is_said_in_words(label, text):
+def test_who_had_the_event_is_stated_in_words(label, text):
     chosen = choose(timed(), "outcome", label)
     if label == "s":
         chosen = chosen.model_copy(update={"meanings": MEANINGS})
@@ -115,7 +115,7 @@ def test_who_had_the_event_is_said_in_words(label, text):
         ("late_entry", "entry", "Under observation only from entry."),
     ],
 )
-def test_optional_parts_are_added_told_and_taken_out(field, value, words):
+def test_optional_parts_are_added_shown_and_taken_out(field, value, words):
     bare, text = slots(timed())
     assert bare[field].state == "add"
     assert bare[field].entry is not None or bare[field].options

@@ -104,7 +104,7 @@ def test_a_model_that_holds_the_other_is_tested_against_it(wide):
         ({"left_out": (1,)}, "of other rows"),
     ],
 )
-def test_criteria_of_other_likelihoods_are_blank_and_say_why(other, why):
+def test_criteria_of_other_likelihoods_are_blank_and_give_the_reason(other, why):
     found = beside((DROPS, AGE), (DROPS,), **other)
     section_of = section(found, "beside")
     assert not any(
@@ -187,7 +187,7 @@ def test_three_rules_for_ties_stand_in_one_table():
     assert any("ties by Breslow" in text for text in under_table(stated))
 
 
-def test_a_kept_model_is_called_by_what_tells_it_from_the_others():
+def test_a_kept_model_is_called_by_what_shows_it_from_the_others():
     long = (DROPS, VESSELS, AGE, CELLS)
     models = [
         HazardsModel(terms=long),

@@ -82,7 +82,7 @@ def test_exact_ties_are_worked_out_by_event_time():
         assert terms["information"][0] == pytest.approx(spread, rel=1e-10)
 
 
-def test_a_likelihood_without_a_largest_value_is_shown_at_0_and_says_so():
+def test_a_likelihood_without_a_largest_value_is_shown_at_0_and_states_so():
     apart = cohort("t,s,x\n1,1,1\n2,1,1\n3,1,0\n4,0,0\n")
     fitted = fit_model(apart, ModelStatement(terms=(NumberTerm(column="x"),)))
     sheet = by_row_workings(fitted, "")
@@ -106,7 +106,7 @@ def test_newtons_steps_rise_to_the_estimate_of_the_lamps():
     assert redone(sheet, "Efron") == pytest.approx(steps["value"][-1], rel=1e-12)
 
 
-def test_a_sheet_says_by_which_errors_intervals_and_ties_a_ratio_is_told():
+def test_a_sheet_states_by_which_errors_intervals_and_ties_a_ratio_is_shown():
     rows = cohort(ROWS)
 
     def formula_of(**more):

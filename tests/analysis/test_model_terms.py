@@ -1,4 +1,4 @@
-"""Every form of a term, and every way of fitting: what is told equals the core asked directly."""
+"""Every form of a term, and every way of fitting: what is shown equals a direct call of the core."""
 
 import math
 
@@ -38,7 +38,7 @@ def ratios(found, term):
     return {f"{c.label}|{c.against}": c.adjusted for c in found.terms[term].coefficients}
 
 
-def test_a_product_tells_the_ratio_that_another_reference_would_make_the_main_one():
+def test_a_product_shows_the_ratio_that_another_reference_would_make_the_main_one():
     found = result_of(DROPS, VESSELS, ProductTerm(column="drops", partner="vessels"))
     for level in ("none", "1-2 quadrants", "3-4 quadrants"):
         other = result_of(
@@ -51,7 +51,7 @@ def test_a_product_tells_the_ratio_that_another_reference_would_make_the_main_on
         assert within.adjusted.ratio == pytest.approx(main.adjusted.ratio, rel=1e-9)
         assert within.adjusted.lower == pytest.approx(main.adjusted.lower, rel=1e-9)
         assert f"within vessels {level}" in within.label
-    # The main ratio holds at the partner's reference alone, and says so.
+    # The main ratio holds at the partner's reference alone, and states it.
     assert "within vessels none" in found.terms[0].coefficients[0].label
     assert found.words[0].startswith(
         "At any moment, within vessels none, the rate of rejection was"
@@ -71,7 +71,7 @@ def test_a_number_in_a_product_is_held_at_its_quartiles():
     assert len(rows) == 3
 
 
-def test_a_spline_tells_one_value_against_another_and_draws_its_whole_course():
+def test_a_spline_shows_one_value_against_another_and_draws_its_whole_course():
     found = result_of(SplineTerm(column="donor_cells", knots=4, reference=2000), DROPS)
     fitted = fit_model(LARKMOOR, ModelStatement(terms=(SplineTerm(column="donor_cells"), DROPS)))
     knots = np.array(fitted.design.blocks[0].knots)
@@ -87,7 +87,7 @@ def test_a_spline_tells_one_value_against_another_and_draws_its_whole_course():
     assert (ring.x.tolist(), ring.y.tolist()) == ([2000], [1])
 
 
-def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times():
+def test_periods_have_a_ratio_each_and_a_function_of_time_is_shown_at_two_times():
     periods = result_of(CategoryTerm(column="vessels", changing=Periods(ends=(24,))), DROPS)
     fitted = fit_model(LARKMOOR, ModelStatement(terms=(VESSELS, DROPS)))
     labels = [c.label for c in periods.terms[0].coefficients]
@@ -115,7 +115,7 @@ def test_periods_have_a_ratio_each_and_a_function_of_time_is_told_at_two_times()
         assert reading.adjusted.beta == pytest.approx(expected, rel=1e-9)
 
 
-def test_along_a_function_of_time_rows_stay_whole_and_tell_what_their_pieces_tell():
+def test_along_a_function_of_time_rows_stay_whole_and_show_what_their_pieces_show():
     along = NumberTerm(column="age", changing=AlongFunction(function="time"))
     stated = ModelStatement(terms=(along, VESSELS, DROPS), strata=("centre",))
     whole = fit_model(LARKMOOR, stated)
@@ -203,7 +203,7 @@ def test_a_competing_event_takes_the_place_of_the_event():
     assert "no competing event" in result_of(DROPS, cause="9").blank
 
 
-def test_rows_are_left_out_by_number_and_told():
+def test_rows_are_left_out_by_number_and_shown():
     numbers = LARKMOOR.table.numbers[:3].tolist()
     found = result_of(DROPS, left_out=numbers)
     assert found.rows == result_of(DROPS).rows - 3
@@ -222,7 +222,7 @@ def test_rows_are_left_out_by_number_and_told():
         ("1,1,5,a\n2,1,6,b\n3,1,5,a\n", (PolynomialTerm(column="g"),), "does not hold numbers"),
     ],
 )  # fmt: skip
-def test_what_cannot_be_is_said_plainly(rows, terms, text):
+def test_what_cannot_be_is_stated_plainly(rows, terms, text):
     found = model(cohort(f"t,s,x,g\n{rows}"), ModelStatement(terms=terms))
     notes = [c.adjusted.note for t in found.terms for c in t.coefficients]
     heard = " ".join([found.blank or "", *notes])
@@ -231,7 +231,7 @@ def test_what_cannot_be_is_said_plainly(rows, terms, text):
     assert all(ratio is None or math.isfinite(ratio) for ratio in compared_ratios)
 
 
-def test_a_term_of_two_products_is_told_with_the_other_partner_held():
+def test_a_term_of_two_products_is_shown_with_the_other_partner_held():
     products = (
         ProductTerm(column="drops", partner="vessels"),
         ProductTerm(column="drops", partner="age"),

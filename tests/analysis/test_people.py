@@ -1,4 +1,4 @@
-"""Several rows for a subject: what is told of people is told by subject."""
+"""Several rows for a subject: what is shown is counted by subject."""
 
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.statement import EstimateStatement
@@ -21,7 +21,7 @@ d,8,10,0,x
 """
 
 
-def test_spells_that_go_on_are_told_as_people_and_are_no_censorings():
+def test_spells_that_go_on_are_shown_as_people_and_are_no_censorings():
     spells = cohort(
         SPELLS, clock=Duration(column="stop"), late_entry="start", subject="who", several_rows=True
     )

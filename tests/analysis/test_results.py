@@ -60,7 +60,7 @@ def keys(result):
 
 
 class TestEstimate:
-    def test_figure_and_readings_tell_the_same_curve(self):
+    def test_figure_and_readings_show_the_same_curve(self):
         found = estimate(LARKMOOR, EstimateStatement(times=(12, 24)))
         survival, at_risk = (found.figure.track(id) for id in ("survival", "at_risk"))
         (line,) = marks_of(survival, "line")
@@ -238,7 +238,7 @@ class TestModel:
         assert words[1].endswith("for each doubling of x.")
         assert not any(w in " ".join(words) for w in ("probab", "chance", "risk", "likely"))
 
-    def test_a_level_without_events_is_told_and_bounded(self):
+    def test_a_level_without_events_is_shown_and_bounded(self):
         text = simulated(120, seed=8)
         none = "".join(f"{k + 5},0,c,50\n" for k in range(12))
         found = model(
@@ -273,7 +273,7 @@ class TestModel:
             ((CategoryTerm(column="id", reference="n0"),), "70 levels; at most 60"),
         ],
     )
-    def test_a_model_that_cannot_be_says_why(self, terms, reason):
+    def test_a_model_that_cannot_be_gives_the_reason(self, terms, reason):
         lines = [f"{k + 1},{k % 2},{'ab'[k % 2]},{k % 3 - 1},k,,n{k}" for k in range(70)]
         rows = cohort("t,s,g,neg,one,nothing,id\n" + "\n".join(lines) + "\n")
         found = model(rows, ModelStatement(terms=terms))
@@ -344,7 +344,7 @@ class TestCheck:
         assert found.questions[0].words == "no ratio in doubt"
         assert actions(found) == []
 
-    def test_what_cannot_be_checked_says_why(self):
+    def test_what_cannot_be_checked_gives_the_reason(self):
         zero = cohort("t,s,x\n0,1,1\n2,1,2\n3,1,1\n4,0,2\n")
         stated = ModelStatement(terms=(NumberTerm(column="x"),))
         assert "time 0" in check(zero, stated, CheckStatement(time_function="log time")).blank
@@ -425,7 +425,7 @@ def test_followed_thinly_is_for_good():
     assert at([3, 12, 20, 5]) == 3.0, "late entry can fill a thin start"
 
 
-def test_a_term_that_repeats_another_is_told_and_the_others_are_checked():
+def test_a_term_that_repeats_another_is_shown_and_the_others_are_checked():
     lines = simulated().splitlines()
     twice = "\n".join(
         [lines[0] + ",y", *(f"{line},{2 * float(line.split(',')[3]):g}" for line in lines[1:])]

@@ -1,4 +1,4 @@
-"""How the time and the end of one row arose, as it is told."""
+"""How the time and the end of one row arose, as it is shown."""
 
 from datetime import date
 
@@ -23,7 +23,7 @@ def row_lines(text, statement, row, steps=()):
     return found, {line.what: (line.value, line.rule) for line in found.lines}
 
 
-def test_a_row_between_two_dates_says_its_cells_and_rules():
+def test_a_row_between_two_dates_states_its_cells_and_rules():
     text = "a,b,s\n13/01/2020,14/02/2021,D\n2020-01-01,2020-03-01,A\n"
     found, lines = row_lines(
         text.replace("2020-01-01", "01/01/2020").replace("2020-03-01", "01/03/2020"), DATED, 0
@@ -44,7 +44,7 @@ def test_closing_date_and_corrections_are_among_the_rules():
     assert lines["a"] == ("2020-01-14", "changed by a step; as read it was 2020-01-13")
 
 
-def test_what_the_statement_decides_of_times_is_told():
+def test_what_the_statement_decides_of_times_is_shown():
     text = "t,s,e\n0,1,\n9,1,2\n50,0,\n"
     _, zero = row_lines(text, timed(zero_moved_to=0.5), 0)
     assert zero["zero time"][0] == "0.5"

@@ -51,7 +51,7 @@ def test_ratios_take_the_level_alone():
     )
 
 
-def test_who_states_another_level_says_so_in_the_sentence():
+def test_who_states_another_level_states_so_in_the_sentence():
     follows = compare(LARKMOOR, CompareStatement(by="drops"), FORM)
     stated = compare(LARKMOOR, CompareStatement(by="drops", confidence=0.9), FORM)
     assert "with 80% intervals" in follows.sentence.text

@@ -41,7 +41,7 @@ def test_yes_and_no_in_digits_is_a_category_in_every_stage():
     assert "diabetes" not in [d.column for d in described.distributions]
 
 
-def test_somebody_may_say_that_it_is_a_number_after_all():
+def test_somebody_may_state_that_it_is_a_number_after_all():
     rows = cohort(ROWS)
     stated = ModelStatement(terms=(CategoryTerm(column="diabetes"),))
     other = next(
@@ -57,7 +57,7 @@ def test_somebody_may_say_that_it_is_a_number_after_all():
     )
 
 
-def test_a_few_whole_numbers_are_asked_about():
+def test_a_few_whole_numbers_are_questions():
     rows = table(ROWS)
     stated = next(f for f in find(rows, timed()) if f.key == "few numbers: grade")
     assert stated.title == "grade is 1, 2, 3, 4: a category or a number?"

@@ -98,7 +98,7 @@ def _rows(found, label):
     )
 
 
-def test_means_differ_by_what_their_lines_say():
+def test_means_differ_by_what_their_lines_state():
     statement = CompareStatement(by="g")
     made_of = sheet(PLAIN, statement, "means", group=1)
     m, e = column(made_of, "mean"), column(made_of, "standard_error")
@@ -148,7 +148,7 @@ def test_a_ratio_of_medians_has_its_limits_among_the_samples_shown():
     assert shown[1].raw == pytest.approx(float(made_of.formula[0].rpartition("= ")[2]))
 
 
-def test_a_pair_is_tested_on_its_own_rows_and_its_p_adjusted_as_said():
+def test_a_pair_is_tested_on_its_own_rows_and_its_p_adjusted_as_stated():
     statement = CompareStatement(by="g", pairs="all", adjustment="Holm")
     found = compare(PLAIN, statement, TIMES)
     raw, shown = {}, {}

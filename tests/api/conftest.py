@@ -77,7 +77,7 @@ class Api:
         return reply["result"]
 
     def report(self, study):
-        """The words of the report, as JSON tells them."""
+        """The words of the report, as JSON shows them."""
         return json.dumps(self.result(study, "report"), ensure_ascii=False)
 
     def part(self, study, part):

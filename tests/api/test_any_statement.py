@@ -105,7 +105,7 @@ def test_many_readers_at_once_get_one_and_the_same_answer(api, study):
     assert all(one == found[0] for one in found)
 
 
-def test_people_deciding_at_once_are_kept_or_told_to_reload(api):
+def test_people_deciding_at_once_are_kept_or_sent_to_reload(api):
     made = api.new(demo="larkmoor_as_received")
     done = {}
 

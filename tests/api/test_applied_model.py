@@ -65,7 +65,7 @@ def test_the_model_shown_or_one_that_is_kept_is_applied(api, client, own):
     assert float(older[name]) < float(younger[name])
 
 
-def test_what_cannot_be_applied_says_why(api, client, own):
+def test_what_cannot_be_applied_gives_the_reason(api, client, own):
     other = study_of(api, client, "t,s,weight\n1,1,50\n2,0,60\n3,1,70")
     blank = applied(client, own, to=other).json()["applied"]["result"]["blank"]
     assert "there is no column called “age”" in blank

@@ -111,7 +111,7 @@ def test_the_table_is_paged_and_saved_whole(api, drawing):
     assert beyond.status_code == 404
 
 
-def test_a_figure_that_was_replaced_is_said_to_be(api, larkmoor):
+def test_a_figure_that_was_replaced_is_stated_to_be(api, larkmoor):
     old = api.result(larkmoor, "estimate")["drawing"]
     api.put(larkmoor, stage="estimate", version=4, confidence=0.9)
     assert api.result(larkmoor, "estimate")["drawing"] != old
@@ -152,7 +152,7 @@ def test_a_figure_goes_out_as_a_file(api, lamps, form, begins):
     assert files[0].content == files[1].content
 
 
-def test_axes_are_drawn_as_asked(api, drawing):
+def test_axes_are_drawn_as_requested(api, drawing):
     _, address = drawing
     whole = {"low": 0, "high": 50, "tracks": ["survival"]}
     stated = {**whole, "proportion": ["survival"], "fitted": ["survival"], "every": 7}

@@ -15,7 +15,7 @@ from hourglass.store.migrate import migrations
 NOBODY = "00000000-0000-0000-0000-000000000000"
 
 
-def test_health_tells_version_database_and_limits(client):
+def test_health_shows_version_database_and_limits(client):
     assert client.get("/api/health").json() == {
         "version": VERSION,
         "database": "ready",
@@ -89,7 +89,7 @@ def test_reading_needs_no_origin(client):
     assert client.get("/api/studies", headers={"origin": "http://evil.example"}).status_code == 200
 
 
-def test_every_request_is_logged_with_an_id_and_never_with_what_was_asked(client):
+def test_every_request_is_logged_with_an_id_and_never_with_what_was_requested(client):
     with structlog.testing.capture_logs(
         processors=[structlog.contextvars.merge_contextvars]
     ) as seen:
@@ -139,7 +139,7 @@ def test_every_refusal_is_a_problem_in_words(client, method, path, body, status,
     assert "Traceback" not in found.text
 
 
-def test_a_database_that_is_away_is_said_and_health_still_answers(tmp_path):
+def test_a_database_that_is_away_is_stated_and_health_still_answers(tmp_path):
     away = Settings(database_url="postgresql://nobody@127.0.0.1:1/none", var=tmp_path, processes=0)
     with TestClient(create_app(away), base_url="http://127.0.0.1:8000") as client:
         assert client.get("/api/health").json()["database"] == "away"
@@ -148,7 +148,7 @@ def test_a_database_that_is_away_is_said_and_health_still_answers(tmp_path):
         assert "What was saved before is safe" in found.json()["detail"]
 
 
-def test_a_client_that_is_not_built_is_said(database, tmp_path):
+def test_a_client_that_is_not_built_is_stated(database, tmp_path):
     settings = Settings(database_url=database, var=tmp_path, web=tmp_path / "nowhere", processes=0)
     with TestClient(create_app(settings), base_url="http://127.0.0.1:8000") as client:
         assert client.get("/").status_code == 503

@@ -28,7 +28,7 @@ def move(api, study, way):
     return api.client.post(f"/api/studies/{study}/{way}")
 
 
-def test_a_change_says_which_revision_it_was_made_from(api, study):
+def test_a_change_states_which_revision_it_was_made_from(api, study):
     del api.client.headers["If-Match"]
     try:
         missing = api.client.patch(f"/api/studies/{study}", json={"name": "Other"})
@@ -71,7 +71,7 @@ def test_a_change_says_which_revision_it_was_made_from(api, study):
     assert again.status_code == 204
 
 
-def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
+def test_the_log_shows_what_was_changed_from_what_to_what(api, study):
     api.put(study, stage="compare", by="g")
     api.put(study, stage="compare", by="g", confidence=0.9)
     shown = [(d["stage"], d["sentence"]) for d in api.get(study, "decisions")["decisions"]]
@@ -81,7 +81,7 @@ def test_the_log_tells_what_was_changed_from_what_to_what(api, study):
     assert "The event was coded “1” in" in api.report(study), "what codes mean is in the methods"
 
 
-def test_undo_goes_through_all_stages_and_says_what_it_did(api, study):
+def test_undo_goes_through_all_stages_and_states_what_it_did(api, study):
     api.result(study, "compare")
     api.client.post(f"/api/studies/{study}/steps", json={"step": SPLIT})
     api.put(study, stage="compare", by="older")

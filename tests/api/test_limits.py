@@ -1,4 +1,4 @@
-"""What the edge bears: bodies that are large or slow, callers that are many or say nothing."""
+"""What the edge bears: bodies that are large or slow, callers that are many or send nothing."""
 
 import socket
 import threading

@@ -49,7 +49,7 @@ def test_what_was_planned_before_the_data_is_made_of_them(api, client, planned):
     assert not StudyPlan.model_validate_json(sealed).seal_broken
 
 
-def test_the_report_tells_what_departs_from_the_plan(api, client, planned):
+def test_the_report_shows_what_departs_from_the_plan(api, client, planned):
     statement = api.get(planned, "compare")["statement"]
     api.put(planned, **{**statement, "confidence": 0.9})
     (piece,) = (p for p in api.result(planned, "report")["pieces"] if p["key"] == "plan")
@@ -91,7 +91,7 @@ def test_a_plan_that_cannot_be_used_is_refused_with_a_sentence(api, client, chan
     assert json.loads(client.get(f"/api/studies/{study}/plan.json").content)["analyses"] == []
 
 
-def test_a_plan_that_came_sealed_says_so(api, client):
+def test_a_plan_that_came_sealed_states_so(api, client):
     sealed = StudyPlan.model_validate_json(json.dumps(PLAN)).sealed_at(
         datetime(2025, 5, 1, tzinfo=UTC)
     )
@@ -110,7 +110,7 @@ def test_a_plan_that_came_sealed_says_so(api, client):
     assert piece["paragraphs"][0]["text"] == text, "another plan is no other seal"
 
 
-def test_an_analysis_begun_beside_the_sealed_plan_is_told_at_once(api, client, planned):
+def test_an_analysis_begun_beside_the_sealed_plan_is_shown_at_once(api, client, planned):
     api.result(planned, "report")
     body = {"stage": "compare", "name": "Another"}
     made = client.post(f"/api/studies/{planned}/analyses", json=body).json()["id"]

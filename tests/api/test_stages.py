@@ -21,7 +21,7 @@ from hourglass.study.work import WorkUnderWay
 STAGES = ("estimate", "compare", "model", "check", "report")
 
 
-def test_stages_are_computed_when_looked_at_and_the_spine_says_so(api, lamps):
+def test_stages_are_computed_when_looked_at_and_the_spine_states_so(api, lamps):
     assert {v[1] for v in api.lines(lamps).values()} == {"unseen"}
     for stage in STAGES:
         api.result(lamps, stage)
@@ -106,7 +106,7 @@ def test_the_plan_of_a_study_holds_what_stands(api, client, larkmoor):
     assert (empty.made_on, empty.steps, empty.analyses) == (None, (), ())
 
 
-def test_a_report_tells_a_kept_model_and_another_report_does_not(api, client, larkmoor):
+def test_a_report_shows_a_kept_model_and_another_report_does_not(api, client, larkmoor):
     api.result(larkmoor, "model")
     statement = api.get(larkmoor, "model")["statement"]
     age = {"kind": "number", "column": "age"}
@@ -161,7 +161,7 @@ def test_the_report_is_saved_as_one_file_and_its_tables_as_csv(api, client, lark
     assert client.get(f"/api/studies/{larkmoor}/tables/secrets.csv").status_code == 404
 
 
-def test_the_report_prints_only_what_somebody_opened_or_asked_for(api):
+def test_the_report_prints_only_what_somebody_opened_or_requested(api):
     study = api.new()
     rows = "".join(f"{3 + k * 5 % 19},{k % 2},{'ab'[k % 3 == 0]}\n" for k in range(40))
     api.upload(study, "t,s,g\n" + rows)
@@ -295,7 +295,7 @@ class TestWork:
         assert api.lines(lamps)["estimate"][1] == "unseen"
         assert client.delete("/api/work/unknown").status_code == 204
 
-    def test_a_fault_in_work_is_told_to_every_waiter_and_work_can_begin_again(self):
+    def test_a_fault_in_work_is_sent_to_every_waiter_and_work_can_begin_again(self):
         under_way, executor = WorkUnderWay(), InProcess(1)
 
         def faulty(progress):

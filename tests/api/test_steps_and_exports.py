@@ -75,7 +75,7 @@ def test_what_is_not_there_is_refused_where_it_is_named(api, study):
     assert steps(api, study) == []
 
 
-def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_says_so_and_stays(api, study):
+def test_steps_are_tried_taken_edited_and_a_later_one_that_breaks_states_so_and_stays(api, study):
     tried = api.client.post(f"/api/studies/{study}/steps/preview", json={"step": SPLIT}).json()[
         "preview"
     ]

@@ -189,7 +189,7 @@ def test_a_file_dropped_or_rows_pasted_on_the_list_begin_a_study(page):
     page.get_by_role("slider", name="Sand line").wait_for()
 
 
-def test_a_study_that_is_gone_is_said(page):
+def test_a_study_that_is_gone_is_stated(page):
     page.goto(f"{page.address}/studies/00000000-0000-0000-0000-000000000000/compare")
     page.get_by_text("This study cannot be opened").wait_for()
     page.get_by_text("There is no such study").first.wait_for()

@@ -99,7 +99,7 @@ def test_variables_are_chosen_and_split_as_one_states(page):
 
 
 @pytest.mark.parametrize("study", ["Harbour lamps"])
-def test_a_margin_is_typed_and_told(page, study):
+def test_a_margin_is_typed_and_shown(page, study):
     page.open(study, "compare")
     shown(page, "Log-rank test").wait_for()
     page.button("Margin: how much worse is still not worse").click()
@@ -151,7 +151,7 @@ def test_curves_follow_a_threshold_while_it_is_dragged(page):
     expect(page.slot("thresholds")).not_to_have_text(before)
 
 
-def test_an_axis_from_the_data_says_where_it_begins(page):
+def test_an_axis_from_the_data_states_where_it_begins(page):
     page.open(STUDY, "estimate")
     choose(page, "by", "all grafts")
     choose(page, "intervals", "no intervals")
@@ -200,7 +200,7 @@ def test_workings_are_sorted_and_a_time_opens_who_stands_behind_it(page):
     drawer.get_by_text(re.compile("^Log-rank: χ²")).wait_for()
 
 
-def test_the_time_that_is_read_is_chosen_and_a_flat_stretch_says_until_when_it_holds(page):
+def test_the_time_that_is_read_is_chosen_and_a_flat_stretch_states_until_when_it_holds(page):
     page.open("Harbour lamps", "estimate")
     choose(page, "by", "all lamps")
     field = page.get_by_label("Time read, in hours")

@@ -69,7 +69,7 @@ def test_server_and_command_line_make_the_same_numbers_of_a_plan(plan, address, 
 
 
 def without_lengths(value):
-    """A result without what the server says of a series, so that a page knows whether it has all of it."""
+    """A result without what the server sends of a series, so that a page knows whether it has all of it."""
     if isinstance(value, list):
         return [without_lengths(one) for one in value]
     if not isinstance(value, dict):

@@ -103,7 +103,7 @@ def test_what_was_shown_stays_and_is_held_until_the_next_result_comes(page, runs
     assert page.get_by_role("progressbar").count() == 0
 
 
-def test_a_server_that_is_away_is_said_and_nothing_is_lost(page):
+def test_a_server_that_is_away_is_stated_and_nothing_is_lost(page):
     page.open("Harbour lamps", "estimate")
     page.get_by_role("slider", name="Sand line").wait_for()
     page.route("**/statement", lambda route: route.abort())

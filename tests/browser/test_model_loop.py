@@ -110,7 +110,7 @@ def test_the_likelihood_is_worked_out_at_coefficients_that_are_typed(page):
     drawer.get_by_role("heading", name=re.compile("^ln L by row")).wait_for()
 
 
-def test_profiles_subgroups_and_curves_are_asked_in_the_sentence(page):
+def test_profiles_subgroups_and_curves_are_stated_in_the_sentence(page):
     page.open("Larkmoor corneal grafts", "model")
     page.locator(".category-figure").wait_for()
     choose(page, "add-profile", re.compile("^Each level of"))

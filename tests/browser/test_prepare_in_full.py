@@ -68,7 +68,7 @@ def test_how_a_file_is_read_is_shown_with_evidence_and_changed_with_a_preview(pa
     page.get_by_text("121 rows").first.wait_for()
 
 
-def test_dates_that_could_be_either_are_asked_about(page):
+def test_dates_that_could_be_either_are_questions(page):
     begin(page, "Doubtful", "doubtful_dates.csv")
     page.button("Read as month first: seen: the day or the month may come first").click()
     page.get_by_role("dialog").get_by_role("button", name="Read as month first").click()
@@ -76,7 +76,7 @@ def test_dates_that_could_be_either_are_asked_about(page):
     page.locator(".rows").get_by_text("2019-02-06").first.wait_for()
 
 
-def test_meanings_are_proposed_and_filled_in_only_when_asked(page):
+def test_meanings_are_proposed_and_filled_in_only_on_request(page):
     begin(page, "Beds", "beds_with_bars.txt")
     page.slot("outcome").click()
     page.get_by_role("menuitem", name="how it ended").click()
@@ -146,7 +146,7 @@ def test_a_formula_is_pointed_at_where_it_is_wrong(page):
     page.button("Cancel").click()
 
 
-def test_a_condition_has_clauses_and_says_what_missing_means(page):
+def test_a_condition_has_clauses_and_states_what_missing_means(page):
     page.open("Larkmoor corneal grafts", "prepare")
     open_step(page, "Set rows aside, or keep them")
     pick(page, "Column", "donor_cells")

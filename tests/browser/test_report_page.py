@@ -77,7 +77,9 @@ def test_words_are_written_in_place_and_flagged_when_their_numbers_change(page):
     )
     assert put.status_code == 204, put.text
     page.reload()
-    page.get_by_text("The results no longer say 43.2 and 66.0, which these words quote.").wait_for()
+    page.get_by_text(
+        "The results no longer contain 43.2 and 66.0, which these words quote."
+    ).wait_for()
     page.get_by_text("1 passage to read again").wait_for()
     page.button("Use the words made now").click()
     page.locator(".words-doubt").wait_for(state="detached")

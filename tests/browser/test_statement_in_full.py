@@ -11,7 +11,7 @@ REVERSED = "id,months,event,arm\n" + "".join(
 
 
 def prepared(page, name, text):
-    """A study with a file of its own, 1 said to be the event and 0 to be censored."""
+    """A study with a file of its own, 1 stated to be the event and 0 to be censored."""
     begin(page, name)
     send(page, "own.csv", text.encode())
     page.get_by_text("own.csv").first.wait_for()
@@ -37,7 +37,7 @@ def test_two_digits_come_with_a_picture_of_both_readings_and_none_is_proposed(pa
     assert page.axe() == []
 
 
-def test_codes_that_look_reversed_say_so_with_the_chance_of_it(page):
+def test_codes_that_look_reversed_state_so_with_the_chance_of_it(page):
     prepared(page, "Reversed", REVERSED)
     finding = page.locator("article.finding", has_text="may be the wrong way round")
     finding.wait_for()
@@ -74,7 +74,7 @@ def test_optional_parts_are_added_by_keyboard_and_seen_at_once(page, slot, typed
     page.slot(slot).get_by_text("Add ").wait_for()
 
 
-def test_everyone_had_the_event_must_be_said_in_words_and_comes_with_a_caution(page):
+def test_everyone_had_the_event_must_be_stated_in_words_and_comes_with_a_caution(page):
     prepared(page, "Everyone", REVERSED)
     page.slot("outcome").click()
     page.get_by_role("menuitem", name="all had the event").click()

@@ -192,7 +192,7 @@ def test_changing_a_slot_recomputes_and_marks_the_later_stages(page):
     page.spine("Check").get_by_text(re.compile("in doubt$")).wait_for()
 
 
-def test_a_caution_is_accepted_with_a_reason_and_told_in_the_report(page):
+def test_a_caution_is_accepted_with_a_reason_and_shown_in_the_report(page):
     page.open("Larkmoor corneal grafts", "compare")
     page.button("Accept, with a reason: Competing events.").click()
     page.get_by_role("dialog").get_by_label("Reason").fill("deaths were few and not of the eye")

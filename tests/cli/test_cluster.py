@@ -75,7 +75,7 @@ def test_a_folder_closed_to_postgresql_sends_the_cluster_elsewhere(folder):
     assert own_cluster(folder).folder == closed.folder, "and always to the same place"
 
 
-def test_a_machine_without_apt_is_told_what_to_install(monkeypatch):
+def test_a_machine_without_apt_is_shown_what_to_install(monkeypatch):
     monkeypatch.setattr(machine.shutil, "which", lambda name: None)
     with pytest.raises(MissingPieceError, match="apt-get install chromium"):
         machine.install_debian("chromium")

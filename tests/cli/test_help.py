@@ -1,4 +1,4 @@
-"""What the commands say of themselves."""
+"""What the commands state about themselves."""
 
 import os
 import subprocess

@@ -1,4 +1,4 @@
-"""The last lines of a run tell every failure of every part, and one total."""
+"""The last lines of a run show every failure of every part, and one total."""
 
 from hourglass.cli.outcomes import Outcome, outcome_of, summary
 
@@ -9,7 +9,7 @@ XML = """<testsuites><testsuite>
 </testsuite></testsuites>"""
 
 
-def test_all_failures_of_all_parts_are_told_and_counted_once(tmp_path):
+def test_all_failures_of_all_parts_are_shown_and_counted_once(tmp_path):
     file = tmp_path / "results.xml"
     file.write_text(XML)
     tests = outcome_of("tests of Python", file, 1)
@@ -23,13 +23,13 @@ def test_all_failures_of_all_parts_are_told_and_counted_once(tmp_path):
     ]
 
 
-def test_a_run_that_passes_says_so_in_one_line(tmp_path):
+def test_a_run_that_passes_states_so_in_one_line(tmp_path):
     assert (
         summary([Outcome("a", True, 5), Outcome("b", True)]) == "5 tests and 1 checks: all passed"
     )
 
 
-def test_a_runner_that_breaks_off_has_failed_whatever_it_told(tmp_path):
+def test_a_runner_that_breaks_off_has_failed_whatever_it_shown(tmp_path):
     file = tmp_path / "results.xml"
     file.write_text(XML.replace('<failure message="no"/>', "").replace('<error message="no"/>', ""))
     broken = outcome_of("tests of Python", file, 3)

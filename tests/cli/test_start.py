@@ -217,7 +217,7 @@ def test_port_0_takes_one_that_is_free_and_prints_it(var):
     assert (var / "token").read_text() not in (var / "log" / "hourglass.jsonl").read_text()
 
 
-def test_a_taken_port_is_said(var):
+def test_a_taken_port_is_stated(var):
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()

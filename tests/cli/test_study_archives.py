@@ -38,7 +38,7 @@ def test_a_study_is_listed_written_and_taken_in_again(lamps, tmp_path, capsys):
     assert "2 studies are called “Harbour lamps”" in capsys.readouterr().err
 
 
-def test_what_cannot_be_written_or_taken_in_is_said(lamps, tmp_path, capsys):
+def test_what_cannot_be_written_or_taken_in_is_stated(lamps, tmp_path, capsys):
     assert export_study("Nobody", tmp_path / "none.zip") == NOT_DONE
     assert "There is no study called “Nobody”" in capsys.readouterr().err
     assert export_study(str(lamps), tmp_path / "no such folder" / "one.zip") == NOT_DONE

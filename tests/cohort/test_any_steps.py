@@ -1,4 +1,4 @@
-"""Any steps on any table: carried out or said why not, and what is left is a sound table."""
+"""Any steps on any table: carried out or refused with a reason, and what is left is a sound table."""
 
 import contextlib
 
@@ -145,7 +145,7 @@ def text_of(made):
 
 @anything
 @given(rows, st.lists(steps, min_size=1, max_size=5))
-def test_steps_are_carried_out_or_say_why_not(made, stated):
+def test_steps_are_carried_out_or_give_the_reason_not(made, stated):
     chosen = []
     for step in stated:
         with contextlib.suppress(ValidationError):
@@ -166,7 +166,7 @@ def test_steps_are_carried_out_or_say_why_not(made, stated):
 
 @anything
 @given(rows, steps)
-def test_a_preview_says_what_taking_the_step_then_does(made, stated):
+def test_a_preview_states_what_taking_the_step_then_does(made, stated):
     try:
         step = STEP.validate_python(stated)
     except ValidationError:

@@ -104,7 +104,7 @@ def test_a_mark_after_a_time_is_never_offered_as_a_plain_number():
     assert not [f for f in find(table, propose(table), raw=table) if f.key.startswith("numbers as")]
 
 
-def test_a_row_that_is_none_keeps_what_it_says_and_its_place_in_the_ledger():
+def test_a_row_that_is_none_keeps_what_it_states_and_its_place_in_the_ledger():
     table = read(EXPORTS["inner_rows"](5).data).table
     (finding,) = [f for f in find(table, propose(table), raw=table) if f.key.startswith("no rows")]
     assert finding.rows.tolist() == [21, 42, 43]
@@ -121,7 +121,7 @@ def test_a_row_that_is_none_keeps_what_it_says_and_its_place_in_the_ledger():
         "P1,5,dead,a\nP2,,,\nP3,7,dead,b\nP4,8,alive,b\nP5,9,dead,a\n",  # nothing is known of P2
     ],
 )
-def test_rows_that_say_something_stay_rows(rows):
+def test_rows_that_state_something_stay_rows(rows):
     table = read(f"id,time_days,status,arm\n{rows}".encode()).table
     assert not [m for m in table.mended if m.about == "no rows"]
 
@@ -214,7 +214,7 @@ def test_what_is_no_table_is_named_for_what_it_is(data, words):
     assert words in str(refused.value)
 
 
-def test_a_blank_is_asked_about_beside_a_cross_and_never_set_aside_by_itself():
+def test_a_blank_is_a_question_beside_a_cross_and_never_set_aside_by_itself():
     table = read(EXPORTS["crosses"](5).data).table
     found = find(table, propose(table), raw=table)
     (finding,) = [f for f in found if f.key.startswith("which is the event")]

@@ -76,7 +76,7 @@ def test_the_same_people_are_set_aside_and_corrected(aside, one, gone, seed, sub
     assert {s.id for s in carried} == {0}
 
 
-def test_rows_of_one_subject_are_told_apart_by_their_order():
+def test_rows_of_one_subject_are_distinguished_by_their_order():
     keys = row_keys(table("id,t\na,1\nb,2\na,3\n"), "id")
     assert len(set(keys)) == 3
     old, new = table("id,t\na,1\na,2\nb,3\n"), table("id,t\nb,3\na,1\na,2\na,9\n")

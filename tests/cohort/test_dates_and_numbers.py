@@ -146,7 +146,7 @@ def test_a_written_number_is_that_number(values, marks):
 
 @settings(max_examples=examples(200), deadline=None)
 @given(st.lists(amounts, min_size=1, max_size=12), st.sampled_from(MARKS))
-def test_marks_are_told_only_by_numbers_that_can_be_read_no_other_way(values, marks):
+def test_marks_are_shown_only_by_numbers_that_can_be_read_no_other_way(values, marks):
     cells = [write(v, *marks) for v in values]
     decimal, thousands, evidence = find_marks([("x", cells)])
     for text in evidence:
@@ -183,7 +183,7 @@ def short_dates(rows, order="ymd", mark="-", born=False):
 
 
 @pytest.mark.parametrize("born", [False, True])
-def test_short_dates_that_may_have_the_year_first_are_asked_about(born):
+def test_short_dates_that_may_have_the_year_first_are_questions(born):
     table, starts = short_dates(120, born=born)
     assert {table.column(c).kind for c in ("start", "end")} == {"text"}
     found = {f.key: f for f in find(table, propose(table))}

@@ -177,7 +177,7 @@ def test_a_reversed_code_shows_against_a_date_of_the_event():
     assert "died_on has a date in 100% of the rows taken for censored and 0% of those with" in why
 
 
-def test_missingness_that_goes_with_the_outcome_is_said():
+def test_missingness_that_goes_with_the_outcome_is_stated():
     text = many(
         lambda k: (k + 1, k % 2, "a" if k % 4 else "b", "" if k % 2 and k % 3 else k % 5), 200
     )
@@ -314,7 +314,7 @@ def test_a_level_that_lost_its_rows_or_never_had_any():
     assert "declares it" in declared.why
 
 
-def test_a_column_of_words_that_says_the_opposite_questions_the_coding():
+def test_a_column_of_words_that_states_the_opposite_questions_the_coding():
     text = changed(vital=lambda k: ["died", "alive"][k % 2])
     seen = found(text)["possibly reversed"]
     assert "vital says the opposite in 24 of 24 rows" in seen.why
@@ -363,7 +363,7 @@ def test_event_times_heaped_on_visits():
     assert "heaped times" in {f.key for f in find(rows, by_day, TODAY)}
 
 
-def test_everyone_with_the_event_is_asked_about():
+def test_everyone_with_the_event_is_a_question():
     only = {"1": CodeMeaning(meaning="event")}
     seen = found(many(lambda k: (k + 1, 1, "ab"[k % 2], k % 7)), meanings=only)
     assert seen["everyone had the event"].choices[0].name == "keep"

@@ -1,4 +1,4 @@
-"""Every kind of step: what it does, what it says, and when it does not fit."""
+"""Every kind of step: what it does, its words, and when it does not fit."""
 
 from itertools import pairwise
 
@@ -169,7 +169,7 @@ def test_cells_and_columns_are_made(step, column, shown, note):
         ({"kind": "gather_happenings", "subject": "id", "date": "age", "happening": "arm"}, "dates"),
     ],
 )  # fmt: skip
-def test_what_does_not_fit_is_said_and_changes_nothing(step, words):
+def test_what_does_not_fit_is_stated_and_changes_nothing(step, words):
     now, effect = done(**step)
     assert words in effect.broken
     assert now is ROWS

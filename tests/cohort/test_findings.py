@@ -94,7 +94,7 @@ def test_rows_without_time_and_late_rows_are_found():
     assert found["end before start"].choice("swap") is None
 
 
-def test_missing_values_are_told_by_column_but_not_for_the_clock_and_outcome():
+def test_missing_values_are_shown_by_column_but_not_for_the_clock_and_outcome():
     found = keys("t,s,x,empty\n1,1,5,\n,0,,\n3,,6,\n")
     assert found["missing: x"].rows == (2,)
     assert not any(k in found for k in ("missing: t", "missing: s", "missing: empty"))

@@ -111,7 +111,7 @@ def test_an_unfilled_slot_blocks(changes, slot):
     assert found[0][1] == slot
 
 
-def test_everybody_set_aside_is_said():
+def test_everybody_set_aside_is_stated():
     aside = {"1": CodeMeaning(meaning="set aside")}
     ((sentence, _, _),) = blocks("t,s\n1,1\n", meanings=aside)
     assert "nobody to follow" in sentence

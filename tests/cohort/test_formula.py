@@ -60,7 +60,7 @@ def cells(formula, rows=ROWS):
         ("AGE_is", None),
     ],
 )
-def test_formulas_give_what_they_say(formula, shown):
+def test_formulas_give_what_they_state(formula, shown):
     if shown is None:
         with pytest.raises(FormulaError, match="no column called “AGE_is”"):
             cells(formula)

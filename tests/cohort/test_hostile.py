@@ -137,7 +137,7 @@ recipes = st.builds(
 
 @settings(max_examples=examples(120), deadline=10_000)
 @given(st.sampled_from(FILES), recipes)
-def test_any_recipe_reads_any_file_or_says_why_not(data, recipe):
+def test_any_recipe_reads_any_file_or_gives_the_reason_not(data, recipe):
     try:
         size = read(data, recipe, most_rows=50).table.size
     except UnreadableFileError as refused:

@@ -92,7 +92,7 @@ def test_utf16_with_named_months_and_short_years():
     assert (rows, events) == (80, 40), "spellings of one code are one code"
 
 
-def test_doubtful_dates_are_asked_about_and_read_as_told():
+def test_doubtful_dates_are_questions_and_read_as_shown():
     table = reading("doubtful_dates.csv").table
     assert set(kinds(table).values()) == {"text", "number"}
     found = {f.key: f for f in find(table, propose(table))}

@@ -1,4 +1,4 @@
-"""Steps that make another layout, against slow transcriptions of what they are said to do."""
+"""Steps that make another layout, against slow transcriptions of their definitions."""
 
 import pytest
 from hypothesis import given, settings
@@ -195,7 +195,7 @@ def test_numbers_at_risk_in_the_last_line_alone_are_enough(name, counted):
     assert cohort.follow_up.size == 19 + left
 
 
-def test_without_a_column_of_those_at_risk_a_person_is_asked():
+def test_without_a_column_of_those_at_risk_a_person_is_a_question():
     rows = table("weeks,failed,withdrawn\n1,3,1\n2,0,2\n3,5,0\n4,2,6\n")
     guess = recognise(rows)[0]
     now = made(rows, *guess.steps)
@@ -214,7 +214,7 @@ def test_without_a_column_of_those_at_risk_a_person_is_asked():
     assert form_cohort(nobody, statement).follow_up.size == 19
 
 
-def test_a_log_without_a_word_for_the_start_asks_when_the_clock_starts():
+def test_a_log_without_a_word_for_the_start_requests_when_the_clock_starts():
     rows = table(
         "p,date,event\n"
         + "".join(

@@ -1,4 +1,4 @@
-"""Files that are mended rather than refused: what the table is then, and what is said of it."""
+"""Files that are mended rather than refused: the table then, and the notes on it."""
 
 import pytest
 
@@ -45,7 +45,7 @@ MENDED = [
     [case[1:] for case in MENDED],
     ids=[case[0] for case in MENDED],
 )
-def test_what_can_be_mended_is_read_and_said(data, names, rows, about, words):
+def test_what_can_be_mended_is_read_and_stated(data, names, rows, about, words):
     table = from_parquet(to_parquet(read(data).table))
     assert [c.name for c in table.columns] == names
     assert cells(table) == rows

@@ -1,4 +1,4 @@
-"""What is not odd is not said to be: clocks in hours, rows of one subject, trailing marks, our own steps."""
+"""What is not odd is no finding: clocks in hours, rows of one subject, trailing marks, our own steps."""
 
 import numpy as np
 import pytest
@@ -32,7 +32,7 @@ def test_hours_are_heaped_only_where_they_are_multiples_of_a_day(share):
     assert ("heaped times" in keys(rows, statement)) == (share > 0)
 
 
-def test_rows_that_a_subject_goes_on_after_say_nothing_of_a_reversed_code():
+def test_rows_that_a_subject_goes_on_after_state_nothing_of_a_reversed_code():
     lines = [f"s{k},{10 * v},{10 * v + 10},{int(v == 5)}" for k in range(60) for v in range(6)]
     rows = table("id,start,stop,status\n" + "\n".join(lines) + "\n")
     statement = timed().model_copy(
@@ -65,7 +65,7 @@ def test_a_mark_after_the_last_cell_makes_no_row_ragged():
     assert next(m.about for m in longer.mended) == "ragged"
 
 
-def test_a_level_that_our_own_step_emptied_is_not_said_to_be_lacking_in_the_file():
+def test_a_level_that_our_own_step_emptied_is_not_stated_to_be_lacking_in_the_file():
     rows = table(
         "days,status,arm\n" + "".join(f"{k + 5},{k % 2},{'abc'[k % 3]}\n" for k in range(30))
     )
@@ -75,7 +75,7 @@ def test_a_level_that_our_own_step_emptied_is_not_said_to_be_lacking_in_the_file
     assert "set aside or put elsewhere" in found["empty levels: arm"].why
 
 
-def test_what_gives_away_the_outcome_is_said_once():
+def test_what_gives_away_the_outcome_is_stated_once():
     text = "days,status,how\n" + "".join(
         f"{k + 5},{k // 2 % 2},{['well', 'unwell'][k // 2 % 2]}\n" for k in range(60)
     )

@@ -1,4 +1,4 @@
-"""A point before three digits may set thousands apart: a finding asks, with what the file shows."""
+"""A point before three digits may set thousands apart: a finding, with what the file shows."""
 
 import numpy as np
 import pytest
@@ -38,7 +38,7 @@ def test_a_decimal_comma_beside_them_speaks_for_thousands():
     assert now.column("hours").values.tolist()[:3] == [1087, 3749, 987]
 
 
-def test_without_other_evidence_it_is_asked_about():
+def test_without_other_evidence_it_is_a_question():
     table = made(hours=HOURS, state=list("01010101"))
     finding = question(table, "hours")
     assert {c.name for c in finding.choices} >= {"read ,.", "read ."}

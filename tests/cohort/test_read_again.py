@@ -1,4 +1,4 @@
-"""A column is read again from what the file said: as dates, numbers or text."""
+"""A column is read again from what the file stated: as dates, numbers or text."""
 
 import pytest
 

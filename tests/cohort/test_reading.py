@@ -54,7 +54,7 @@ def test_columns_get_their_types():
         (b'"a;x",b\n1,2\n', "read as UTF-8, comma"),
     ],
 )
-def test_encoding_and_delimiter_are_found_and_told(data, how):
+def test_encoding_and_delimiter_are_found_and_shown(data, how):
     reading = read(data)
     assert reading.how == how
     assert reading.table.size == 1
@@ -81,7 +81,7 @@ def test_quoted_cells_may_hold_anything():
         (b",".join(b"c%d" % k for k in range(6000)) + b"\n1\n", ["6\u202f000 columns"]),
     ],
 )
-def test_a_file_that_cannot_be_read_says_what_and_where(data, words):
+def test_a_file_that_cannot_be_read_states_what_and_where(data, words):
     with pytest.raises(UnreadableFileError) as refused:
         read(data)
     for word in words:

@@ -79,7 +79,7 @@ def test_a_cell_is_corrected(column, value, shown):
         (RespellLevels(column="n", spelling={}), "no levels"),
     ],
 )
-def test_a_step_that_does_not_fit_says_why(step, words):
+def test_a_step_that_does_not_fit_gives_the_reason(step, words):
     now, (effect,) = apply_steps(ROWS, [step])
     assert words in effect.broken
     assert now is ROWS
@@ -123,7 +123,7 @@ def test_steps_are_kept_as_json_and_come_back_the_same():
         kinds.validate_python({"kind": "set_aside", "rows": [1], "why": "x", "extra": 1})
 
 
-def test_a_correction_of_a_row_that_is_gone_says_so_and_of_one_that_is_there_nothing():
+def test_a_correction_of_a_row_that_is_gone_states_so_and_of_one_that_is_there_nothing():
     steps = [SetAside(rows=(2,), why="twice"), CorrectCell(row=2, column="t", value="9")]
     rows = table("t,s\n1,1\n2,0\n3,1\n")
     now, (_, gone) = apply_steps(rows, steps)

@@ -1,4 +1,4 @@
-"""What single steps make of a few rows, cell by cell, with all that they say of it."""
+"""What single steps make of a few rows, cell by cell, with their words about it."""
 
 from dataclasses import replace
 
@@ -18,7 +18,7 @@ from making import cells, table
 
 
 def made(text, step):
-    """The columns that a step makes of some rows, and what it says of them."""
+    """The columns that a step makes of some rows, and its words about them."""
     after, (effect,) = apply_steps(table(text), [step])
     assert not effect.broken, effect.broken
     return {c.name: cells(after, c.name) for c in after.columns}, effect
@@ -165,7 +165,7 @@ def test_two_numbers_in_a_cell_are_taken_apart_where_they_are():
     assert (effect.cells_changed, effect.made) == (3, "t, start and t, stop")
 
 
-def test_a_mark_says_how_each_ended():
+def test_a_mark_states_how_each_ended():
     now, effect = made("t\n127\n45+\nx\n(9)\n", TakeMarkApart(column="t"))
     assert now["t"][:2] == ["127", "45"]
     assert now["t, how it ended"][:3] == ["event", "censored", ""]

@@ -1,4 +1,4 @@
-"""Times of day: zones that only some cells name, fractions of a second, and what the cells said."""
+"""Times of day: zones that only some cells name, fractions of a second, and the text of the cells."""
 
 from datetime import datetime
 
@@ -19,7 +19,7 @@ from making import table
 ZONES = "id,at\na,2021-03-05T23:30:00+02:00\nb,2021-03-06T00:15:00\nc,2021-03-07\n"
 
 
-def test_a_zone_in_some_cells_only_is_asked_about():
+def test_a_zone_in_some_cells_only_is_a_question():
     read_so = table(ZONES)
     assert read_so.column("at").kind == "text", "nothing is taken for universal time uncalled"
     found = next(f for f in find(read_so, propose(read_so)) if f.key == "some time zones: at")
@@ -41,7 +41,7 @@ def test_a_zone_in_some_cells_only_is_asked_about():
     assert "state which zone" in silent.broken
 
 
-def test_an_order_and_a_zone_that_are_both_open_are_both_asked():
+def test_an_order_and_a_zone_that_are_both_open_are_both_requested():
     rows = table("id,at\na,05/03/2021 10:00+01:00\nb,06/04/2021 11:00\n")
     found = next(f for f in find(rows, propose(rows)) if f.key == "either order: at")
     names = [c.name for c in found.choices]
@@ -68,7 +68,7 @@ def test_microseconds_stay_through_reading_keeping_and_dividing():
     assert made.column("later").cell(0) == "2021-01-02 10:00:00.5"
 
 
-def test_what_a_cell_said_stays_beside_what_was_read():
+def test_what_a_cell_stated_stays_beside_what_was_read():
     rows = table('n,d,k\n"1,234.5",13/01/2020,5\n7,2020-02-03,6\n')
     assert rows.column("k").as_written is None
     for held in (rows, from_parquet(to_parquet(rows)).take(np.array([0, 1]))):

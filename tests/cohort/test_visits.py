@@ -47,7 +47,7 @@ def taken(rows, layout, meanings):
 
 @pytest.mark.parametrize(("dated", "digits"), [(False, False), (True, False), (False, True)])
 @pytest.mark.parametrize("by_visit", [False, True])
-def test_nothing_is_proposed_before_it_is_said_how_visits_are_followed(dated, digits, by_visit):
+def test_nothing_is_proposed_before_it_is_stated_how_visits_are_followed(dated, digits, by_visit):
     rows, truth = visits(dated, digits, by_visit=by_visit)
     assert not isinstance(form_cohort(rows, propose(rows)), Cohort)
     meanings = DIGITS if digits else WORDS

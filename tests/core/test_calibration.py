@@ -1,4 +1,4 @@
-"""Intervals cover and tests err as often as they say, on simulated data with known truth."""
+"""Intervals cover and tests err at their levels, on simulated data with known truth."""
 
 import numpy as np
 import pytest
@@ -51,14 +51,14 @@ def test_median_intervals_cover_the_truth():
     assert abs(np.mean(hits) - 0.95) < 0.03
 
 
-def test_the_log_rank_errs_as_often_as_it_says():
+def test_the_log_rank_errs_as_often_as_it_states():
     p = [log_rank(data, group, 2).test.p for group, data in studies(100, 3)]
     assert near(np.mean(np.array(p) < 0.05), 0.05)
     assert np.mean(p) == pytest.approx(0.5, abs=0.04)
 
 
 @pytest.mark.parametrize("late", [False, True])
-def test_ratio_intervals_cover_the_truth_and_the_check_errs_as_it_says(late):
+def test_ratio_intervals_cover_the_truth_and_the_check_errs_at_its_level(late):
     hits, tests = [], []
     for group, data in studies(150, 4, ratio=2.0, late=late):
         x = group[:, None].astype(float)

@@ -220,7 +220,7 @@ def test_a_cut_is_refused_where_it_has_no_meaning():
         threshold_p(many, x, threshold_profile(many, x), 1)
 
 
-def test_screening_orders_by_p_and_tells_how_many_rows_were_complete():
+def test_screening_orders_by_p_and_shows_how_many_rows_were_complete():
     data, group, stratum, rows = grouped("late entry and counts", 3, 2)
     rng = np.random.default_rng(8)
     x = np.where(rng.random(data.exit.size) < 0.2, np.nan, rng.normal(size=data.exit.size))

@@ -58,7 +58,7 @@ def test_rate_ratio_is_exact_given_the_events_of_both(a, b):
     near(found.p, min(2 * min(tails), 1), rel=1e-12)
 
 
-def test_a_rate_that_is_not_known_says_why():
+def test_a_rate_that_is_not_known_gives_the_reason():
     assert rate(0, 0.0).blank
     assert rate(3, math.inf).blank
     assert rate_ratio(rate(1, 3.0), rate(0, 1e-300)).estimate == 0.0
@@ -93,7 +93,7 @@ def test_a_sample_of_subjects_takes_all_their_rows():
     assert first.tolist() == second.tolist()
 
 
-def test_median_ratio_has_percentile_limits_and_says_when_it_has_none():
+def test_median_ratio_has_percentile_limits_and_states_when_it_has_none():
     rng = np.random.default_rng(2)
     a, b = (Arm(follow_up(rng.exponential(m, 60), np.ones(60)), k) for k, m in enumerate((1, 2)))
     found = median_ratio(a, b, 5, 0.9)

@@ -128,7 +128,7 @@ def test_exact_ties_report_progress_within_an_iteration_and_can_be_stopped_there
     assert seen[-1] == 1.75
 
 
-def test_what_needs_an_event_or_a_column_says_that_there_is_none():
+def test_what_needs_an_event_or_a_column_states_that_there_is_none():
     data, x = follow_up([1, 2, 3], [1, 0, 1]), np.ones((3, 2))
     constant = fit(data, x)
     assert np.isnan(robust_covariance(data, x, constant)).all()
@@ -294,13 +294,13 @@ def test_aliased_columns_are_named_and_left_out(sample):
 
 
 @pytest.mark.parametrize("scale", [1e-299, 1e299])
-def test_a_column_whose_spread_has_no_square_is_left_out_and_says_so(sample, scale):
+def test_a_column_whose_spread_has_no_square_is_left_out_and_states_so(sample, scale):
     found = fit(sample.data, sample.x[:, :1] * scale)
     assert found.status == ("aliased",)
     assert "rescale it" in found.aliased[0].reason
 
 
-def test_a_value_so_far_away_that_rounding_hides_the_others_is_said():
+def test_a_value_so_far_away_that_rounding_hides_the_others_is_stated():
     data = follow_up([0, 0, 0, 0, 1, 1, 1, 1, 1], [0, 0, 0, 0, 0, 0, 1, 1, 1])
     x = np.array([[1.0], [2], [2], [0.001], [1], [1e9], [-4], [0.001], [1]])
     with pytest.raises(NotEstimableError, match="so far from all others"):
@@ -361,7 +361,7 @@ def test_a_reference_without_events_sends_the_others_up_and_bounds_them_below():
     assert {found.status[k] for k in (0, 2, 3)} == {"to +infinity"}
     limits = [finite_limit(data, x, found, k) for k in (0, 2, 3)]
     assert all(limit is not None and 0 < limit < 6 for limit in limits)
-    # Nothing tells the other eventless group from the reference: no estimate, not a precise one.
+    # Nothing distinguishes the other eventless group from the reference: no estimate, not a precise one.
     assert found.status[1] == "undetermined"
     assert np.isnan(found.beta[1])
     assert np.isnan(found.covariance[1]).all()
@@ -391,7 +391,7 @@ def test_a_strong_but_finite_effect_is_not_called_infinite():
     assert found.beta[0] == pytest.approx(2.5, abs=0.4)
 
 
-def test_nothing_to_fit_is_said_in_words():
+def test_nothing_to_fit_is_stated_in_words():
     with pytest.raises(NotEstimableError, match="no event"):
         fit(follow_up([1, 2], [0, 0]), np.ones((2, 1)))
 
@@ -411,7 +411,7 @@ def test_log_time_refuses_an_event_at_zero():
         proportionality_test(data, x, fit(data, x), variant(TIME_FUNCTIONS, "log time"))
 
 
-def test_no_comparable_pair_is_said_in_words():
+def test_no_comparable_pair_is_stated_in_words():
     found = concordance(follow_up([1, 1], [1, 1]), np.array([0.0, 1.0]))
     assert found.value is None
     assert found.blank

@@ -205,7 +205,7 @@ def test_contrasts_of_two_groups_equal_the_definition():
         assert needed.course == "benefit through no difference to harm"
 
 
-def test_a_contrast_that_is_not_known_says_why():
+def test_a_contrast_that_is_not_known_gives_the_reason():
     none = survival_curve(risk_table(follow_up([5, 6], [0, 0])))
     all_gone = survival_curve(risk_table(follow_up([1, 2], [1, 1])))
     some = survival_curve(risk_table(follow_up([1, 6], [1, 0])))

@@ -1,4 +1,4 @@
-"""Columns of terms, rows parted in time, and what is told of several columns together."""
+"""Columns of terms, rows parted in time, and what is shown of several columns together."""
 
 from dataclasses import replace
 

@@ -1,5 +1,5 @@
-"""Every quantity, told again of the same study written otherwise: rows in another order, a subject's row
-split in time, copies listed instead of counted, another unit of time, columns rescaled and shifted."""
+"""Every quantity, computed again from the same study written otherwise: rows in another order, a subject's
+row split in time, copies listed instead of counted, another unit of time, columns rescaled and shifted."""
 
 from dataclasses import dataclass, replace
 from functools import cache

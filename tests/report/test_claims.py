@@ -206,7 +206,7 @@ def test_a_model_claims_its_checks_only_where_they_were_made():
     assert "could not be checked" in refused["proportional hazards not checked"].words
 
 
-def test_undecided_findings_stand_in_the_report_above_all_else_said_of_decisions():
+def test_undecided_findings_stand_in_the_report_above_all_else_stated_of_decisions():
     left = prepare(demo_table("larkmoor"), [], demo_follow_up("larkmoor"), {}).findings
     assert len(left) > 1
     found = findings(LARKMOOR, EstimateStatement())

@@ -225,7 +225,7 @@ def test_words_of_the_author_stay_and_are_flagged_when_a_number_changes():
     assert editable_text("c/d", made, edits).text == made
 
 
-def test_pieces_stand_in_the_order_that_is_asked_for_and_words_may_lose_their_place():
+def test_pieces_stand_in_the_order_that_is_a_question_for_and_words_may_lose_their_place():
     keys = ["a", "b", "c", "d"]
     assert in_order(keys, ()) == keys
     assert in_order(keys, ("c", "a", "gone")) == ["c", "d", "a", "b"]
@@ -237,7 +237,7 @@ def test_pieces_stand_in_the_order_that_is_asked_for_and_words_may_lose_their_pl
     assert made.lost["nowhere/note"].text == "still here"
 
 
-def test_files_are_told_with_their_hash_and_day():
+def test_files_are_shown_with_their_hash_and_day():
     (table,) = (t for t in report().tables if t.key == "files")
     first = table.values[0]
     assert first[0] == "larkmoor_grafts.csv"

@@ -107,7 +107,7 @@ def test_a_plan_run_twice_gives_the_numbers_of_the_study_and_the_same_bytes(lamp
     assert again.model_copy(update={"dated": plan.dated}) == plan
 
 
-def test_what_does_not_fit_is_said_and_the_rest_is_written(lamps, data, tmp_path, capsys):
+def test_what_does_not_fit_is_stated_and_the_rest_is_written(lamps, data, tmp_path, capsys):
     plan, _ = lamps
     report = {
         "stage": "report",
@@ -233,7 +233,7 @@ def test_a_model_is_applied_to_another_file(tmp_path, capsys):
     assert "No model B is kept" in capsys.readouterr().err
 
 
-def test_a_plan_is_sealed_once_and_its_report_says_so(lamps, data, tmp_path, capsys):
+def test_a_plan_is_sealed_once_and_its_report_states_so(lamps, data, tmp_path, capsys):
     file = kept(tmp_path, lamps[0])
     assert seal(file, tmp_path / "sealed.json") == ALL_FITS
     sealed = StudyPlan.model_validate_json((tmp_path / "sealed.json").read_bytes())

@@ -93,7 +93,7 @@ def test_what_goes_out_can_be_read_in_again():
             assert [found.cell(k) for k in range(2)] == [column.cell(k) for k in range(2)]
 
 
-def test_the_codebook_tells_names_labels_levels_and_where_columns_come_from():
+def test_the_codebook_shows_names_labels_levels_and_where_columns_come_from():
     raw = table("t,s,age,g\n1,1,50,b\n2,0,70,a\n3,1,60,\n")
     steps = [
         LabelColumn(column="age", label="Age at start", unit="years"),

@@ -177,7 +177,7 @@ def test_a_pdf_is_drawn_with_its_fonts_within():
     assert unpacked.count(b" l\n") > 100, "drawn with lines"
 
 
-def test_a_png_has_the_pixels_asked_for():
+def test_a_png_has_the_pixels_requested():
     stated = {"width": 85.0, "height": 120.0, "dpi": 200}
     picture = Image.open(io.BytesIO(printed(every_mark(), "png", **stated)))
     assert picture.size == (int(85 / 25.4 * 200), int(120 / 25.4 * 200))

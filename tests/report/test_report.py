@@ -251,7 +251,7 @@ def test_exported_tables_keep_full_precision(larkmoor):
     assert (ledger[0]["step"], ledger[0]["rows"]) == ("read", "612")
 
 
-def test_a_study_with_little_to_say_still_makes_a_page():
+def test_a_study_with_little_to_state_still_makes_a_page():
     text = "t,s\n1,0\n2,0\n"
     found = findings(cohort(text), table(text), timed(), None, ())
     _, words = read(report(found))

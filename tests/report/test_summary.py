@@ -1,4 +1,4 @@
-"""The first page: what it asks and answers, which cautions it has, and how lengths and references go."""
+"""The first page: its question and answer, which cautions it has, and how lengths and references go."""
 
 from dataclasses import replace
 from datetime import UTC, datetime

@@ -1,4 +1,4 @@
-"""Actions: what earlier programs kept becomes them, and they say what was decided."""
+"""Actions: what earlier programs kept becomes them, with sentences of what was decided."""
 
 import json
 from typing import get_args
@@ -78,7 +78,7 @@ def of(document):
     return repository, copied(repository, ArchivedStudy.model_validate(document))
 
 
-def test_an_earlier_log_says_what_was_decided():
+def test_an_earlier_log_states_what_was_decided():
     _, trees = of(earlier("trees"))
     assert [d.sentence for d in trees.decisions] == TREES
 
@@ -120,7 +120,7 @@ def test_an_entry_of_no_known_kind_keeps_its_words():
     assert (kept.kind, kept.sentence, kept.withdrawable) == ("earlier", "Statement changed", False)
 
 
-def test_every_action_of_a_log_comes_back_from_json_and_says_something():
+def test_every_action_of_a_log_comes_back_from_json_and_states_something():
     seen = set()
     for key in KEYS:
         for d in of(earlier(key))[1].decisions:

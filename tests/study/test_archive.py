@@ -131,7 +131,7 @@ def altered(table):
 
 
 def encrypted(data):
-    """The bits that say so, in the entries and in the list at the end."""
+    """The bits for it, in the entries and in the list at the end."""
     return data.replace(b"PK\x03\x04\x14\x00\x00", b"PK\x03\x04\x14\x00\x01").replace(
         b"PK\x01\x02\x14\x03\x14\x00\x00", b"PK\x01\x02\x14\x03\x14\x00\x01"
     )

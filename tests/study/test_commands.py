@@ -118,7 +118,7 @@ def test_a_mistake_in_a_list_is_counted_from_one():
     assert "step 3" not in places.lower()
 
 
-def test_steps_of_a_plan_that_do_not_fit_say_why_and_those_that_are_off_are_left_out():
+def test_steps_of_a_plan_that_do_not_fit_give_the_reason_and_those_that_are_off_are_left_out():
     off = StepForFile(PlacedStep(id=1, step=ODD, active=False))
     on = StepForFile(PlacedStep(id=2, step=TWICE))
     (line,) = step_lines([off, on], [StepEffect(name="", broken="there is no such row")])

@@ -157,7 +157,7 @@ def test_every_field_of_a_step_that_is_changed_alone_is_seen(kind):
     assert tried or not kind.model_fields.keys() - {"kind", "version"}
 
 
-def test_every_field_of_the_follow_up_that_is_changed_alone_is_seen_and_said():
+def test_every_field_of_the_follow_up_that_is_changed_alone_is_seen_and_stated():
     tried = set()
     for name, before, after in changed_alone(FollowUpStatement):
         bodies = (before.model_dump(mode="json"), after.model_dump(mode="json"))

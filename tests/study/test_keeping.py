@@ -72,7 +72,7 @@ def test_a_decision_of_another_study_cannot_be_withdrawn(repository, study):
     assert repository.load(other.id).standing
 
 
-def test_a_change_made_from_an_older_revision_is_refused_and_told_what_changed(repository, study):
+def test_a_change_made_from_an_older_revision_is_refused_and_shown_what_changed(repository, study):
     seen = repository.load(study)
     decide(repository, seen, KEEP)
     with pytest.raises(StaleError) as refused:
@@ -253,7 +253,7 @@ def test_a_copy_of_a_study_has_its_decisions_steps_and_analyses(repository, blob
     assert repository.load(made).steps == was.steps, "the study itself is as it was"
 
 
-def test_the_list_tells_the_last_results_and_whether_anything_was_decided_since(repository, study):
+def test_the_list_shows_the_last_results_and_whether_anything_was_decided_since(repository, study):
     now = repository.load(study)
     analysis = repository.begin_analysis(study, "estimate", begun=False)
     curve = Thumbnail(lines=[ThumbnailLine(tone=-1, x=[0, 1], y=[1, 0.5])])

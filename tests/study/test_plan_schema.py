@@ -17,7 +17,7 @@ from hourglass.study.plans.schema import plan_schema
 SCHEMA = plan_schema(statement_kinds(STAGES))
 
 
-def test_every_stage_has_a_statement_that_says_its_version():
+def test_every_stage_has_a_statement_that_states_its_version():
     variants = SCHEMA["$defs"]["PlannedAnalysis"]["oneOf"]
     stages = [one["properties"]["stage"]["const"] for one in variants]
     assert stages == ["estimate", "compare", "model", "check", "report"]

@@ -121,7 +121,7 @@ def test_rows_named_by_number_are_found_again_in_another_file(repository, blobs,
     assert [p.step.rows for p in study.steps if p.active] == [(4,), (6,)]
 
 
-def test_what_does_not_fit_a_file_is_told_line_by_line(planned, blobs):
+def test_what_does_not_fit_a_file_is_shown_line_by_line(planned, blobs):
     assert set(fit_of(by_hand(), blobs, planned).values()) == {""}
     meanings = {code: meaning.model_dump(mode="json") for code, meaning in MEANINGS.items()}
     gone = {"clock": Duration(column="gone").model_dump(mode="json"), "outcome": "s"}

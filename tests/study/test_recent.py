@@ -52,7 +52,7 @@ def test_what_is_in_a_value_twice_is_counted_once():
     assert size_of((column, column, Table((column,), np.arange(1)))) < 5 * MIB
 
 
-def test_what_was_asked_for_longest_ago_goes_first_whatever_it_is():
+def test_what_was_requested_longest_ago_goes_first_whatever_it_is():
     memory = Memory(10 * MIB)
     tables, answers = Recent("tables", memory), Recent("answers", memory)
     tables.put("a", numbers(4))

@@ -92,7 +92,7 @@ def test_a_check_of_a_second_model_follows_from_that_model(lamps):
     assert one.id is not None
 
 
-def test_a_check_asks_for_its_model_too(lamps):
+def test_a_check_brings_its_model_too(lamps):
     repository, _, _ = lamps
     made = repository.create("Plain")
     opened(repository, made, "check")
@@ -216,7 +216,7 @@ class TestProcesses:
         with pytest.raises(ValueError, match="it failed"):
             under_way.start(("b",), Doing("fail"), processes).future.result(60)
 
-    def test_progress_is_told_and_a_task_is_cancelled(self, processes):
+    def test_progress_is_shown_and_a_task_is_cancelled(self, processes):
         work = WorkUnderWay().start(("c",), Doing("forever"), processes)
         shown = threading.Event()
         for _ in range(600):
@@ -230,7 +230,7 @@ class TestProcesses:
         again = WorkUnderWay().start(("d",), Doing("count"), processes)
         assert again.future.result(60) == 45, "the process stopped, and takes the next task"
 
-    def test_a_process_that_dies_is_said_and_another_takes_its_place(self, processes):
+    def test_a_process_that_dies_is_stated_and_another_takes_its_place(self, processes):
         with pytest.raises(WorkEndedError):
             WorkUnderWay().start(("e",), Doing("die"), processes).future.result(60)
         assert WorkUnderWay().start(("f",), Doing("count"), processes).future.result(60) == 45
@@ -336,7 +336,7 @@ def test_numbers_that_no_result_has_are_let_go_of_once_they_are_not_new(tmp_path
     assert kept.numbers("../blobs.py") is None
 
 
-def test_work_on_what_an_analysis_said_before_is_cancelled(lamps):
+def test_work_on_what_an_analysis_stated_before_is_cancelled(lamps):
     repository, _, made = lamps
     held = Held()
     results = Results(repository, BlobsInMemory(), held, STAGES)

@@ -30,7 +30,7 @@ interface View {
   stage: string;
 }
 
-/** The stages with a page of their own; all others are shown by what the server says of them. */
+/** The stages with a page of their own; all others are shown by what the server sends of them. */
 const PAGES: Record<string, ComponentType<View>> = {
   prepare: lazy(async () => ({ default: (await import("./stages/prepare/Prepare")).Prepare })),
   report: lazy(async () => ({ default: (await import("./stages/report/Report")).Report })),

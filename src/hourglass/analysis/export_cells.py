@@ -85,7 +85,7 @@ def _end_columns(statement: FollowUpStatement) -> list[str]:
 
 
 def _had_event(column: Column, statement: FollowUpStatement) -> NDArray[np.bool_]:
-    """(n,) True where a cell says that the event happened."""
+    """(n,) True where a cell states that the event happened."""
     if isinstance(column, DateColumn) and (
         statement.ended == "date" or isinstance(statement.clock, FirstOf)
     ):

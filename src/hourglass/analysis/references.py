@@ -1,6 +1,6 @@
 """One reference level of a column for all stages: the one set in Prepare, else the first in order.
 
-A stage's statement may ask for another; what it asks for becomes a step in Prepare.
+A stage's statement may ask for another; what it requests becomes a step in Prepare.
 """
 
 from collections.abc import Sequence
@@ -13,7 +13,7 @@ from hourglass.cohort.table import Table
 
 
 def stated_references(statement: StageStatement, table: Table) -> dict[str, str]:
-    """Columns whose reference level the statement asks to be another, with that level."""
+    """Columns whose reference level the statement requests to be another, with that level."""
     return {
         column: level
         for column, level in statement.references().items()

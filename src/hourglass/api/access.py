@@ -13,9 +13,9 @@ from hourglass.api.problems import Problem, respond
 from hourglass.study.place import COMMAND
 
 OPEN = re.compile(r"^/(api/health$|assets/)")
-"""What says nothing of anybody's data."""
+"""What holds nothing of anybody's data."""
 OWN_PAGES = ("same-origin", "none")
-"""What browsers say of requests that our pages make, and of addresses that people type."""
+"""What browsers send with requests of our own pages, and of addresses that people type."""
 NO_TOKEN = Problem(
     type="urn:hourglass:no-token",
     title="Not let in",
@@ -32,7 +32,7 @@ STRANGE_PAGE = Problem(
 
 
 class Access:
-    """ASGI middleware that asks for the token, and keeps data out of caches.
+    """ASGI middleware that requests the token, and keeps data out of caches.
 
     The address that is printed carries the token once; from there on a cookie has it.
     """
@@ -41,7 +41,7 @@ class Access:
         """Let in whoever has the token; with a blank one, everybody.
 
         Args:
-            app: what is asked behind this.
+            app: the application behind this.
             token: of this start of the program.
             port: where the program listens: browsers share cookies between ports.
         """

@@ -1,4 +1,4 @@
-"""Changes over HTTP: each says which revision of the study it was made from (RFC 9110, If-Match)."""
+"""Changes over HTTP: each states which revision of the study it was made from (RFC 9110, If-Match)."""
 
 from typing import Annotated, Any
 from uuid import UUID
@@ -19,12 +19,12 @@ REPLACES = ("PUT", "PATCH", "DELETE")
 
 
 def etag(study: Study) -> str:
-    """The revision of a study as a header says it."""
+    """The revision of a study as a header states it."""
     return f'"{study.revision}"'
 
 
 class Changing:
-    """A study about to be changed; the reply says which revision the change made."""
+    """A study about to be changed; the reply states which revision the change made."""
 
     def __init__(self, state: State, study_id: UUID, seen: int | None, response: Response) -> None:
         self._state, self._study_id, self._seen = state, study_id, seen

@@ -1,4 +1,4 @@
-"""Connections: so many for each address, and each says soon what it wants."""
+"""Connections: so many for each address, and each states soon what it wants."""
 
 import asyncio
 from collections import Counter

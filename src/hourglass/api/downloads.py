@@ -30,7 +30,7 @@ def lines_between(between: Between, lines: list[list[Raw]], study: str, name: st
 
 
 def attachment(study: str, name: str) -> str:
-    """The header that names a file; other letters than ASCII are said the standard's way (RFC 6266)."""
+    """The header that names a file; other letters than ASCII are written the standard's way (RFC 6266)."""
     full = f"{file_name(study)[:LONGEST]} {file_name(name)}".strip()
     plain = full.encode("ascii", "replace").decode().replace("?", "_")
     return f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(full)}"

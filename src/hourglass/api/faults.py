@@ -40,7 +40,7 @@ class Faults:
 
 
 def _fault() -> Problem:
-    """The answer to a fault, with the id of the request, under which the log says more."""
+    """The answer to a fault, with the id of the request, under which the log holds more."""
     request = structlog.contextvars.get_contextvars().get("request", "")
     return Problem(
         type="urn:hourglass:unforeseen",

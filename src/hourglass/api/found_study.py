@@ -68,7 +68,7 @@ def ready(state: State, study: Study) -> Ready:
 
 
 def require_input(state: State, study: Study, stage: str) -> None:
-    """Refuse what is asked of a stage that waits for its input.
+    """Refuse a request for a stage that waits for its input.
 
     Raises:
         ProblemError: with what must be decided first.

@@ -49,7 +49,7 @@ class Problem(FrozenModel):
 
 
 class StaleProblem(Problem):
-    """A change refused because the study was changed meanwhile; ``changed`` says what was."""
+    """A change refused because the study was changed meanwhile; ``changed`` lists what was."""
 
     revision: int
     changed: list[str]

@@ -47,7 +47,7 @@ class FileReader:
         """Read a whole file; its recipe is found when absent.
 
         Raises:
-            UnreadableFileError: with a sentence saying what is wrong and what to do.
+            UnreadableFileError: with a sentence stating what is wrong and what to do.
             CancelledError: when the callback raises it, since nobody wants the reading any more.
         """
         return self._apart(_read, (data, recipe, self.limits), progress, len(data))
@@ -159,7 +159,7 @@ def _run(
         answer = ("refused", str(refused))
     except MemoryError:
         answer = ("memory", None)
-    except Exception as error:  # carried over to the process that asked
+    except Exception as error:  # carried over to the process that made the request
         answer = ("failed", error)
     there.send_bytes(pickle.dumps(answer, protocol=pickle.HIGHEST_PROTOCOL))
 

@@ -89,7 +89,7 @@ class State:
 
     @contextmanager
     def db(self) -> Iterator[Db]:
-        """A connection, each statement its own transaction unless told otherwise.
+        """A connection; each statement is its own transaction unless one is opened.
 
         Raises:
             PoolTimeout: when others need all of them for too long.
@@ -109,7 +109,7 @@ class State:
                 found: Connection[Any] = self._pool.getconn()
                 return found
             except PoolTimeout:
-                # All are in use, or there is no database: one more connection tells, and is let go.
+                # All are in use, or there is no database: one more connection finds out, and is let go.
                 connect(self.settings.database_url, connect_timeout=2).close()
                 if time.monotonic() > until:
                     raise

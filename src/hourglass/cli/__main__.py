@@ -161,7 +161,7 @@ def run_a_plan(
 ) -> None:
     """Run a plan on a file: report, tables, figures, rows and results, without server or database.
 
-    Ends with 0 where all of the plan fits the data, 1 where something does not (it is said, and the rest is
+    Ends with 0 where all of the plan fits the data, 1 where something does not (it is stated, and the rest is
     written), 2 for a wrong command, 3 for a plan and 4 for data that cannot be read, and 5 where the plan
     makes no cohort of the data, 6 for a folder that is not free. Findings that nobody decided are named.
     """
@@ -217,7 +217,7 @@ def seal(
 ) -> None:
     """Seal a plan before there are data: with the moment and its SHA-256, which is printed.
 
-    The report of a sealed plan says when it was sealed and what departs from it; a sealed plan that was
+    The report of a sealed plan states when it was sealed and what departs from it; a sealed plan that was
     changed is refused. Ends with 0, or with 3 for a plan that cannot be read or was sealed already.
     """
     from hourglass.cli.run_plan import seal as seal_file
@@ -339,7 +339,7 @@ def show_help() -> None:
 
 
 def _interrupted(number: int, frame: object) -> None:
-    """Asked to end, a command lets go of what it has started, as when it is interrupted."""
+    """When it is ended, a command lets go of what it has started, as when it is interrupted."""
     raise KeyboardInterrupt
 
 

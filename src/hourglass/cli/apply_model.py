@@ -29,7 +29,7 @@ def apply_model(
     *,
     replace: bool = False,
 ) -> int:
-    """Write what a model says of the rows of another file, prepared alike; gives the exit code."""
+    """Write the predictions of a model for the rows of another file, prepared alike; gives the exit code."""
     plan = read_plan(plan_file)
     if plan is None:
         return NO_PLAN

@@ -13,7 +13,7 @@ def run_checks(folder: Path) -> list[Outcome]:
     """Run all checks, each to its end.
 
     Args:
-        folder: where the client's unit tests tell what came of them.
+        folder: where the client's unit tests write their results.
     """
     environment = npm_packages()
     python = [sys.executable, "-m"]

@@ -1,4 +1,4 @@
-"""Documents that say what crosses the edge: the server's OpenAPI document, from which the web client's
+"""Documents that state what crosses the edge: the server's OpenAPI document, from which the web client's
 types are made when it is built, and the JSON Schema of plans."""
 
 import json

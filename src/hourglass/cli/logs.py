@@ -14,7 +14,7 @@ LARGEST, KEPT = 10 * 2**20, 3
 
 
 class _LogFile(RotatingFileHandler):
-    """A file of the log; that it cannot be written to, on a full disk say, is shown once, until it can be."""
+    """A file of the log; that it cannot be written to, on a full disk for one, is reported once."""
 
     def __init__(self, path: Path) -> None:
         super().__init__(path, maxBytes=LARGEST, backupCount=KEPT, encoding="utf-8")
@@ -73,5 +73,5 @@ def write_logs(folder: Path) -> None:
 
 
 def write_no_logs() -> None:
-    """Leave the output to what a command says."""
+    """Leave the output to the messages of a command."""
     structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.WARNING))

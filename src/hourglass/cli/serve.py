@@ -25,7 +25,7 @@ LOOK_AFTER_EVERY = 2.0
 
 
 def serve() -> int:
-    """Serve until told to stop; returns the exit status."""
+    """Serve until stopped; returns the exit status."""
     try:
         named = os.environ.get("DATABASE_URL") or None
         settings = settings_of_environment(named)
@@ -68,7 +68,7 @@ def own_folder(var: Path) -> Path:
     """The folder of the program's data, made if need be, for this account alone.
 
     Raises:
-        MissingPieceError: when it cannot be written, saying what to do.
+        MissingPieceError: when it cannot be written, stating what to do.
     """
     try:
         var.mkdir(parents=True, exist_ok=True)

@@ -55,7 +55,7 @@ BEGINS_WITH_CENSORED = (
     "living",
     "moved",
 )
-"""How labels beside a code begin, such as "died of pneumonia"; of codes themselves that says too little."""
+"""How labels beside a code begin, such as "died of pneumonia"; in codes themselves too little evidence."""
 MEANS_EITHER = ("yes", "no", "true", "false", "y", "n", "ja", "nein")
 NAMED_FOR_CENSORING = ("cens", "cnsr", "alive", "lost", "running")
 
@@ -85,7 +85,7 @@ def probable_meanings(table: Table, statement: FollowUpStatement) -> dict[str, P
 
 
 def meaning_of_word(column: str, code: str) -> Probable | None:
-    """What a code means by the word for it; a digit says nothing.
+    """What a code means by the word for it; a digit has none.
 
     In a column that is named for censoring, yes and no change places.
     """
@@ -183,7 +183,7 @@ def _labels(
 
 
 def _meanings_of_labels(column: str, labels: list[str]) -> Probable | None:
-    """What all labels beside a code say; None where they do not agree, or one says nothing."""
+    """The meaning of all labels beside a code; None where they do not agree, or one has none."""
     found = {_meaning_of_label(column, label) for label in labels}
     return found.pop() if len(found) == 1 else None
 

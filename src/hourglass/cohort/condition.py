@@ -16,7 +16,7 @@ ORDERED = ("under", "at most", "at least", "over")
 
 
 class UnfitConditionError(HourglassError):
-    """A clause that does not fit its column; the message says why."""
+    """A clause that does not fit its column; the message gives the reason."""
 
 
 class _FrozenModel(BaseModel):

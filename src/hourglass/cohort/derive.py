@@ -55,7 +55,7 @@ class Derivation:
     Attributes:
         time, entry: (n,) in the statement's unit; entry −inf without late entry.
         codes: the distinct codes; ``code_of``: (n,) each row's place among them.
-        meanings: what the codes mean; None where nobody has said yet.
+        meanings: what the codes mean; None until somebody has stated them.
         count: (n,) how many identical rows each stands for, NaN where that is not known.
         past_closing: (n,) True where follow-up went on after the closing date; ``event_past_closing``
             where it ended with the event there.

@@ -37,7 +37,7 @@ class LayoutGuess:
         reason: what speaks for it.
         variant: which of several guesses at one layout it is.
         steps: those that turn it into rows that are each followed.
-        changes: what it says about the follow-up statement; meanings stay to be confirmed.
+        changes: what it implies for the follow-up statement; meanings stay to be confirmed.
     """
 
     layout: Layout
@@ -57,7 +57,7 @@ class LayoutGuess:
         return f"{LABELS[self.layout]}: {self.variant}" if self.variant else LABELS[self.layout]
 
     def change(self, statement: FollowUpStatement) -> FollowUpStatement:
-        """The statement with what the layout says about it."""
+        """The statement with what the layout implies for it."""
         return FollowUpStatement.model_validate({**statement.model_dump(), **dict(self.changes)})
 
 

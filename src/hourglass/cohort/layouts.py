@@ -58,7 +58,7 @@ EVENT_WORDS = ("death", "died", "relapse", "reject", "fail", "event", "progress"
 
 
 def recognise(table: Table) -> tuple[LayoutGuess, ...]:
-    """The layouts that a table may have, the most telling first, "one row each" last."""
+    """The layouts that a table may have, the most specific first, "one row each" last."""
     looks = (
         _parameters, _tallies, _status_columns, _happenings, _spells, wide_visits, _visits, _outcomes,
         _counts,
@@ -181,7 +181,7 @@ def _status_columns(table: Table) -> Iterator[LayoutGuess]:
 
 
 def _without_stem(name: str, names: list[str]) -> str:
-    """What tells a name from its fellows: "status_old" beside "status_new" is "old"."""
+    """What distinguishes a name from its fellows: "status_old" beside "status_new" is "old"."""
     start = 0
     while all(len(n) > start and n[start] == names[0][start] for n in names):
         start += 1
@@ -358,7 +358,7 @@ def _outcomes(table: Table) -> Iterator[LayoutGuess]:
 
 
 def _stem(name: str) -> set[str]:
-    """The words of a name that say of what it is the time or the outcome."""
+    """The words of a name that state which event it is the time or the outcome of."""
     return {w for w in words_of(name) if w not in UNIT_WORDS and w not in NO_STEM}
 
 

@@ -1,5 +1,5 @@
 """What a table may hold that no method here can use: fractional weights, and events known to lie
-between two inspections. It is recognised and said, not forced into counts or dates."""
+between two inspections. It is recognised and reported, not forced into counts or dates."""
 
 import re
 from collections.abc import Iterator

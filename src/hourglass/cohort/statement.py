@@ -13,7 +13,7 @@ Unit = Literal[
     "unstated",
 ]  # fmt: skip
 UNSTATED: Unit = "unstated"
-"""Nobody has said yet in which unit the times are."""
+"""Nobody has stated yet in which unit the times are."""
 OTHER_UNITS: tuple[Unit, ...] = ("minutes", "cycles", "kilometres", "miles", "uses")
 """What a clock can count besides hours, days, weeks, months and years, where no dates are used."""
 Meaning = Literal["event", "censored", "competing", "set aside"]
@@ -108,11 +108,11 @@ class FollowUpStatement(_FrozenModel):
     """How a table becomes follow-up. A code without a meaning blocks every later stage.
 
     Attributes:
-        ended: who had the event: what a code says, whoever has a date of it, or everyone.
+        ended: who had the event: by code, whoever has a date of it, or everyone.
         event_date: the column of that date.
         closing_date: what happened after it is not counted; follow-up ends there.
         several_rows: a subject may have several rows, each from an entry to an end.
-        count: a column saying how many identical subjects a row stands for.
+        count: a column of how many identical subjects a row stands for.
         zero_moved_to: the time that rows ending at their start are given.
         longest: follow-up ends there at the latest, censored.
         near_ties: the share of a time within which an earlier one is the same time.

@@ -22,7 +22,7 @@ V = TypeVar("V")
 
 @dataclass(frozen=True, slots=True)
 class AsWritten:
-    """What the cells of the file said, for a column that shows them otherwise.
+    """The text of the cells in the file, for a column that shows them otherwise.
 
     ``codes`` (n,) point at ``texts``, an Arrow array of strings; −1 where nothing was written.
     """
@@ -282,7 +282,7 @@ def text_column(name: str, texts: Sequence[str | None]) -> TextColumn:
 
 
 def is_missing_word(text: str) -> bool:
-    """Whether a cell's text says that there is nothing."""
+    """Whether a cell's text means that there is nothing."""
     return text.strip() in MISSING_WORDS
 
 

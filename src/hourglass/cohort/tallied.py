@@ -1,4 +1,4 @@
-"""Recognising tallies at each time, and the column that tells how many are at risk."""
+"""Recognising tallies at each time, and the column that shows how many are at risk."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass

@@ -39,8 +39,8 @@ class Visits:
     """The columns of visits.
 
     Attributes:
-        state: what was seen at each; None where no column says.
-        events: its values whose words say that the event had happened.
+        state: what was seen at each; None where no column holds it.
+        events: its values whose words mean that the event had happened.
         subjects: how many there are; ``rows``: visits of a subject, on average.
     """
 

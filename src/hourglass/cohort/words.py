@@ -13,7 +13,7 @@ def grouped(n: int) -> str:
 
 
 def share_of_rows(share: float) -> str:
-    """A share in whole percent, which says 0 or 100 only of none or of all."""
+    """A share in whole percent, which is 0 or 100 only of none or of all."""
     if 0 < share < 0.005:
         return "under 1%"
     if 0.995 <= share < 1:

@@ -10,7 +10,7 @@ from hourglass.core.normal import normal_quantile
 
 @dataclass(frozen=True, slots=True)
 class Contrast:
-    """A difference or a ratio; without an estimate, or without a p, ``blank`` says why."""
+    """A difference or a ratio; without an estimate, or without a p, ``blank`` gives the reason."""
 
     estimate: float | None
     lower: float | None = None

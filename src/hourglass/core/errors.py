@@ -1,4 +1,4 @@
-"""What the core refuses, or cannot compute; the message of each says why, in words for a person.
+"""What the core refuses, or cannot compute; the message of each gives the reason, in words for a person.
 
 HourglassError
 ├── CoreError
@@ -29,14 +29,14 @@ class Refusal:
 
 
 class HourglassError(Exception):
-    """What the program refuses, in words that say to a person what is wrong."""
+    """What the program refuses, in words that state to a person what is wrong."""
 
 
 class UserError(HourglassError):
     """What a person can mend.
 
     Attributes:
-        code: names the kind of refusal, the same whatever the sentence says.
+        code: names the kind of refusal, the same whatever the sentence states.
         place: what of the request it is about; blank where that is the whole.
     """
 
@@ -46,7 +46,7 @@ class UserError(HourglassError):
 
 
 class CoreError(HourglassError):
-    """The data do not allow what was asked."""
+    """The data do not allow what was requested."""
 
 
 class RefusedRowsError(CoreError):
@@ -76,5 +76,5 @@ def singular_refused() -> Iterator[None]:
         yield
     except np.linalg.LinAlgError:
         raise NotEstimableError(
-            "a matrix of the model has no inverse: some columns say almost the same"
+            "a matrix of the model has no inverse: some columns are almost the same"
         ) from None

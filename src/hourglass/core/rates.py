@@ -16,7 +16,7 @@ from hourglass.core.subjects import count_subjects
 class Rate:
     """Events per unit of person-time with its exact Poisson interval (Garwood 1936).
 
-    Absent, with ``blank`` saying why, where nobody was followed for any time.
+    Absent, with ``blank`` giving the reason, where nobody was followed for any time.
     """
 
     events: int

@@ -7,7 +7,7 @@ from hourglass.core.sample_quantiles import sample_quantiles
 from hourglass.core.streams import places, refuse_too_many
 
 MOST_LEFT_OUT = 0.1
-"""No limits where more than this share of the samples tells nothing."""
+"""No limits where more than this share of the samples has no estimate."""
 
 
 def owners(copies: IntArray) -> IntArray:
@@ -36,7 +36,7 @@ def percentile_limits(values: FloatArray, confidence: float) -> FloatArray:
 def limits_of_samples(
     drawn: list[FloatArray], samples: int, confidence: float, like: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """Percentile limits of each value (…) over the samples that told one; NaN if over a tenth did not."""
+    """Percentile limits of each value (…) over the samples that have one; NaN if over a tenth did not."""
     if samples - len(drawn) > MOST_LEFT_OUT * samples or not drawn:
         nothing = np.full_like(like, np.nan)
         return nothing, nothing

@@ -58,7 +58,7 @@ def risk_table(data: FollowUp, event: BoolArray | None = None) -> RiskTable:
     new = np.concatenate([[True], exit[at[1:]] != exit[at[:-1]]])[: at.size]
     time, opens = exit[at[new]], np.flatnonzero(new)
     events = np.add.reduceat(count[at], opens) if at.size else count[:0]
-    # At each time those with the event stand first, so they tell where it begins.
+    # At each time those with the event stand first, so they show where it begins.
     begins = at[new] if event is None else np.searchsorted(exit, time, side="left")
     number = _from(count, begins)
     if data.entry is not None:

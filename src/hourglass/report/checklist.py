@@ -17,7 +17,7 @@ State = Literal["reported", "open", "not needed"]
 class PointReading(FrozenModel):
     """A point of the checklist: where it is reported, or what is open.
 
-    ``piece`` is the key of the piece that reports it; ``words`` say more.
+    ``piece`` is the key of the piece that reports it; ``words`` add to it.
     """
 
     key: str
@@ -28,7 +28,7 @@ class PointReading(FrozenModel):
 
 
 Answer = tuple[State, str, str]
-"""The state of a point, the piece that tells it, and words."""
+"""The state of a point, the piece that shows it, and words."""
 Answers = Callable[[ReportInputs, frozenset[str]], Answer]
 """From what the report is made of, and the pieces that are printed."""
 
@@ -55,7 +55,7 @@ def checklist(found: ReportInputs, made: Composed) -> list[PointReading]:
 
 
 def _reported_in(pieces: tuple[str, ...], missing: str) -> Answers:
-    """The first of these pieces that is printed reports it; without one, ``missing`` says what to do."""
+    """The first of these pieces that is printed reports it; without one, ``missing`` is the advice."""
 
     def answer(found: ReportInputs, printed: frozenset[str]) -> Answer:
         piece = next((key for key in pieces if key in printed), "")

@@ -97,7 +97,7 @@ class Composed:
     """A report.
 
     Attributes:
-        title, line: what it is called, and whom it tells of.
+        title, line: what it is called, and whom it is about.
         lost: words that somebody wrote for a place that is not printed now, by their place.
         millimetres: the width that figures are drawn in.
         dated: the day on which it is made.

@@ -29,7 +29,7 @@ class EditableText:
         key: "piece/place", by which they are edited.
         text: as they are read; ``made``: as the results word them now.
         edited: whether somebody wrote them.
-        changed: numbers that they quote and that the results no longer tell.
+        changed: numbers that they quote and that the results no longer show.
         otherwise: whether the words around the numbers have changed since they were written.
         sentences: those that the results make of a paragraph; empty for words that somebody wrote.
     """

@@ -75,7 +75,7 @@ def findings_hash(
 
 
 def _offered(results: Results, pieces: Pieces, study: Study) -> list[str]:
-    """The parts that pieces print from and that are only computed where somebody asks for them."""
+    """The parts that pieces print from and that are only computed where somebody requests them."""
     stated, found = opened_stages(study, results.stages), []
     for key in dict.fromkeys(key for piece in pieces for key in piece.parts):
         name, _, part = key.partition("/")
@@ -125,7 +125,7 @@ class Gathering:
     statement: ReportStatement
 
     def now(self, progress: ProgressCallback) -> ReportInputs:
-        """The results that somebody asked for; waits for them."""
+        """The results that somebody requested; waits for them."""
         results, study = self.results, reported_copy(self.study, self.statement.model)
         cohort = formed(results.source(study))
         progress("reading what was prepared", 0.1)
@@ -250,7 +250,7 @@ def _used_first(study: Study) -> list[Export]:
 
 
 def data_file(export: Export) -> DataFile:
-    """What is told of a data extract."""
+    """What is shown of a data extract."""
     return DataFile(
         name=export.name,
         sha256=export.sha256,

@@ -55,7 +55,7 @@ class SealedPlan:
     Attributes:
         at: when, by the seal; ``here``: whether that was in this study, or the plan came sealed.
         placed: when the seal, or the plan that came with it, was put in place in this study.
-        before: whether that was before the study's file was read; None where the log does not tell.
+        before: whether that was before the study's file was read; None where the log does not hold it.
         departures: what departs from it.
         stages: those whose statement it holds.
     """
@@ -82,7 +82,7 @@ class ReportInputs:
         dated: the day on which it was gathered.
         files: those that were read; the first is in use.
         results: those of stages ("model") and of their parts ("model/ranking"); a stage that nobody
-            asked for has none.
+            requested has none.
         statements: what each stage states.
         follow_up: how follow-up was made of the rows.
         described: who is in the groups, where a piece prints it.

@@ -31,13 +31,13 @@ from hourglass.study.tasks import formed
 
 RESULTS_FORMAT = "olden-hourglass results"
 RESULTS_VERSION = 3
-"""Of results.json; docs/renamed.md says what each version changed."""
+"""Of results.json; docs/renamed.md states what each version changed."""
 
 
 def outputs(
     results: Results, pieces: Pieces, study: Study, found: ReportInputs, progress: ProgressCallback
 ) -> dict[str, bytes]:
-    """Files by their names, in the order they are told; the same study gives the same bytes.
+    """Files by their names, in the order they are shown; the same study gives the same bytes.
 
     Args:
         found: what the study's report is made of.
@@ -87,7 +87,7 @@ def _figures(made: Composed) -> dict[str, bytes]:
 def _beside(
     cohort: Cohort, statements: Mapping[str, StageStatement], found: ReportInputs
 ) -> tuple[Column, ...]:
-    """The values of the curve and of the model for each row, of what somebody asked for."""
+    """The values of the curve and of the model for each row, of the stages that somebody opened."""
     columns: tuple[Column, ...] = ()
     if isinstance(found.results.get("estimate"), StageResult):
         columns += _where_known(

@@ -39,7 +39,7 @@ def read(
     stages: Stages,
     letters: tuple[str, ...],
 ) -> ReportResult:
-    """A report as it is shown; ``letters`` are those of the models that it could tell."""
+    """A report as it is shown; ``letters`` are those of the models that it could show."""
     made = composed(found, statement, pieces)
     titles = {piece.key: piece.title for piece in pieces}
     return ReportResult(
@@ -126,7 +126,7 @@ def _words(words: EditableText) -> WordsReading:
 def _doubt(text: EditableText) -> str:
     if text.changed:
         numbers = formatting.listed(list(text.changed))
-        return f"The results no longer say {numbers}, which these words quote."
+        return f"The results no longer contain {numbers}, which these words quote."
     if text.otherwise:
         return "The results are worded otherwise since these words were written."
     return ""

@@ -73,7 +73,7 @@ class TableReading(FrozenModel):
 
 
 class FigureReading(FrozenModel):
-    """A figure, drawn as SVG with its fonts; ``name`` says what it shows."""
+    """A figure, drawn as SVG with its fonts; ``name`` states what it shows."""
 
     svg: str
     name: str

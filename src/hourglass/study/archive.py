@@ -49,7 +49,7 @@ UNREADABLE = (
 
 
 class BadArchiveError(HourglassError):
-    """An archive that cannot be taken in, with a sentence saying why."""
+    """An archive that cannot be taken in, with a sentence giving the reason."""
 
 
 class Entry(BaseModel):
@@ -80,7 +80,7 @@ class EarlierDecision(BaseModel):
 
     @property
     def entry(self) -> EarlierEntry:
-        """What it says of what was decided."""
+        """What it holds of what was decided."""
         names = {one.name for one in fields(EarlierEntry)}
         return EarlierEntry(**self.model_dump(include=names))
 
@@ -94,7 +94,7 @@ class EarlierLogEntry(BaseModel):
 
 
 class ArchivedStudy(BaseModel):
-    """What an archive says of its study; steps are named in what was decided by their ids."""
+    """What an archive holds of its study; steps are named in what was decided by their ids."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     format: Literal["olden-hourglass study"] = "olden-hourglass study"
@@ -146,7 +146,7 @@ def taken_in(repository: StudyRepository, blobs: BlobStore, source: BinaryIO) ->
                 _refuse_other_table(whole, archive.read(f"files/{export.table_sha256}"), export)
             with repository.transaction() as inside:
                 made = copied(inside, document)
-                # On the disk before the database says that they are there.
+                # On the disk before the database lists them.
                 staging.keep()
                 return made
     except UNREADABLE:
@@ -201,7 +201,7 @@ def _refuse_other_table(file: bytes, table: bytes, export: Export) -> None:
 
 
 def copied(repository: StudyRepository, document: ArchivedStudy) -> Study:
-    """A study of what an archive says, with its whole log; its files must be kept elsewhere.
+    """The study that an archive holds, with its whole log; its files must be kept elsewhere.
 
     Raises:
         BadArchiveError: when it holds no log.

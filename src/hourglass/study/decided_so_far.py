@@ -1,4 +1,4 @@
-"""What somebody has decided or asked of a study so far: findings, the layout, the stages to be shown."""
+"""What somebody has decided or opened in a study so far: findings, the layout, the stages to be shown."""
 
 import sys
 from collections.abc import Mapping

@@ -52,7 +52,7 @@ def demos() -> dict[str, dict[str, Any]]:
 
 
 def demo_steps(demo: dict[str, Any]) -> tuple[PlannedStep, ...]:
-    """The steps of a demo that no finding asks for, with their reasons."""
+    """The steps of a demo that no finding requests, with their reasons."""
     return STEPS.validate_python(demo.get("steps", []))
 
 
@@ -110,7 +110,7 @@ def _composed(key: str) -> tuple[Study, InMemory, BlobsInMemory]:
 def keep_file(
     repository: StudyRepository, blobs: BlobStore, study: Study, name: str, data: bytes
 ) -> tuple[Study, Table]:
-    """Read a file and attach it to a study: the bytes first, then the rows that say they are whole.
+    """Read a file and attach it to a study: the bytes first, then the rows that list them.
 
     Raises:
         UnreadableFileError: when it cannot be read; nothing is recorded then.
@@ -125,7 +125,7 @@ def keep_file(
 def _decide(
     repository: StudyRepository, study: Study, source: Source, decision: dict[str, str]
 ) -> Study:
-    """Decide about the first finding whose key begins as the demo says."""
+    """Decide about the first finding whose key begins as the demo has it."""
     assert study.file is not None
     found = findings_of(source, study.file.read_at.date())
     finding = next(f for f in found if f.key.startswith(decision["finding"]))

@@ -50,7 +50,7 @@ class NewDecision:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Decision(NewDecision):
-    """An entry of the log. ``whole`` says whether what was decided up to it is kept with it."""
+    """An entry of the log. ``whole`` states whether what was decided up to it is kept with it."""
 
     id: int
     made_at: datetime

@@ -50,7 +50,7 @@ class BlobsInMemory:
         return self._kept[name]
 
     def put_numbers(self, packed: bytes) -> str:
-        """Keep a drawing; gives what it is asked by."""
+        """Keep a drawing; gives its key."""
         return self.put(packed)
 
     def numbers(self, key: str) -> bytes | None:

@@ -43,7 +43,7 @@ class Making(Protocol):
         ...
 
     def show(self, numbers: Any, drawing: str) -> Shown:
-        """What is shown of them; ``drawing`` is what its figure will be asked by."""
+        """What is shown of them; ``drawing`` is the key of its figure."""
         ...
 
 
@@ -51,7 +51,7 @@ class Making(Protocol):
 class Made:
     """A result that was made: where its numbers are kept, and what is shown of them.
 
-    ``key`` says of which statements it is; ``numbers`` is blank where they are not kept.
+    ``key`` is that of the statements it follows from; ``numbers`` is blank where they are not kept.
     """
 
     key: str

@@ -15,7 +15,7 @@ def bound_memory(more: int) -> None:
 
 
 def _taken() -> int:
-    """Bytes of data that this process has asked for, as the bound counts them."""
+    """Bytes of data that this process has requested, as the bound counts them."""
     with open("/proc/self/status", encoding="ascii", errors="replace") as file:
         line = next(line for line in file if line.startswith("VmData:"))
     return int(line.split()[1]) * 1024

@@ -17,11 +17,11 @@ Sized: TypeAlias = tuple[Any, int]
 """A value, and its bytes."""
 NOTHING: Sized = (None, 0)
 USUAL_BUDGET = 1024 << 20
-"""Bytes, where nothing else is said."""
+"""Bytes, where nothing else is stated."""
 
 
 class Memory:
-    """What a process remembers of everything: what was asked for longest ago is let go first."""
+    """What a process remembers of everything: what was requested longest ago is let go first."""
 
     def __init__(self, budget: int = USUAL_BUDGET) -> None:
         self._lock, self._values = RLock(), _within(budget)
@@ -36,7 +36,7 @@ class Memory:
         with self._lock:
             before, self._values = self._values, _within(budget)
             while before:
-                self._put(*before.popitem())  # what was asked for longest ago comes first
+                self._put(*before.popitem())  # what was requested longest ago comes first
 
     def put(self, key: Key, value: Any) -> None:
         """Remember a value; one larger than the budget would drive out all others, and itself."""

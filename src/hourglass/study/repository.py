@@ -54,7 +54,7 @@ class Headline:
 class KeptResult:
     """A result as it is kept: the name of its numbers, which are kept with the bytes, and its line.
 
-    ``pictured`` says whether it has a figure; ``thumbnail`` are its curves in a list of studies.
+    ``pictured`` states whether it has a figure; ``thumbnail`` are its curves in a list of studies.
     """
 
     numbers: str

@@ -12,7 +12,7 @@ class ResultRequest:
 
     Attributes:
         hash: of what its numbers follow from; ``key``: of what is shown of them, which its figure is
-            asked for by, too.
+            requested by, too.
         rows: how many it is made of.
     """
 

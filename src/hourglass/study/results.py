@@ -175,7 +175,7 @@ class Results:
     def start(self, study: Study, request: ResultRequest, executor: Executor | None = None) -> Work:
         """Make a result and keep its numbers, or join the work that is already under way.
 
-        Nobody waits for what the analysis said before: work on it, and on parts of it, is cancelled.
+        Work on the analysis as it was stated before, and on parts of it, is cancelled: nobody waits for it.
         """
         kept = self._kept(request)
         # One that is not kept, or whose numbers are, is made for what is shown of it.

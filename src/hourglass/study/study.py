@@ -51,7 +51,7 @@ class StaleError(HourglassError):
 class ResultLine:
     """The last result of a stage in the list of studies.
 
-    ``current`` says whether the study is still as it was when the result was made.
+    ``current`` states whether the study is still as it was when the result was made.
     """
 
     stage: str
@@ -132,7 +132,7 @@ class StudySnapshot:
         figures: how the figure of each view is printed.
         tracks: which tracks each view shows, in their order, with their heights.
         looks: how groups are drawn, by the group.
-        planned: the plan that was applied last, as its document; a file that comes is read as it says.
+        planned: the plan that was applied last, as its document; a file that comes is read as it states.
         sealed: the plan that was sealed, as its document with the seal.
     """
 

@@ -23,7 +23,7 @@ class Turn:
 
 @runtime_checkable
 class HasTurn(Protocol):
-    """A task that says which turn it takes."""
+    """A task that knows which turn it takes."""
 
     @property
     def turn(self) -> Turn:
@@ -32,7 +32,7 @@ class HasTurn(Protocol):
 
 
 def turn_of(task: object) -> Turn:
-    """The turn of a task; one that says nothing is short, and nobody's."""
+    """The turn of a task; one that does not know is short, and nobody's."""
     return task.turn if isinstance(task, HasTurn) else Turn()
 
 

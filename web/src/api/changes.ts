@@ -22,13 +22,13 @@ import type {
 import { useView } from "./view";
 
 /**
- * A change to a study: everything shown of it is asked for again. Changes are made one after the
+ * A change to a study: everything shown of it is fetched again. Changes are made one after the
  * other. One that was made from an older revision is made again if the user wants it.
  */
 function useChange<V, R>(study: string, change: (value: V, client: QueryClient) => Promise<R>) {
   const client = useQueryClient();
   const refresh = async () => {
-    // Parts wait for the result that they belong to, and are asked for again with it.
+    // Parts wait for the result that they belong to, and are requested again with it.
     await client.invalidateQueries({ queryKey: ["study", study, "part"], refetchType: "none" });
     await client.invalidateQueries({
       queryKey: ["study", study],
@@ -138,7 +138,7 @@ export function useRename(study: string) {
   });
 }
 
-/** Say which tracks a view shows. */
+/** State which tracks a view shows. */
 export function useSetTracks(study: string, view: string) {
   return useChange(study, (body: ShownTrack[]) =>
     answered(
@@ -150,7 +150,7 @@ export function useSetTracks(study: string, view: string) {
   );
 }
 
-/** Say how a group is drawn. */
+/** State how a group is drawn. */
 export function useSetLook(study: string, view: string) {
   return useChange(study, (body: GroupLook) =>
     answered(

@@ -25,7 +25,7 @@ function showing(revisions: Record<string, number>): QueryClient {
   return client;
 }
 
-describe("a change says which revision it was made from", () => {
+describe("a change states which revision it was made from", () => {
   test("the oldest of what the page shows of that study", async () => {
     showing({ "a overview": 31, "a stage": 30, "b overview": 2 });
     const heard = serverThat({ "PATCH /api/studies/a": () => ({}) });
@@ -98,11 +98,11 @@ describe("what goes wrong is a sentence", () => {
       changed: ["A step"],
     });
   });
-  test("one of our own for an answer that says nothing", async () => {
+  test("one of our own for an answer without a message", async () => {
     const found = await refusal(() => Response.json({}, { status: 500 }));
     expect(found).toMatchObject({ message: "The server did not answer as expected." });
   });
-  test("and where nobody answers, what was saved is said to be safe", async () => {
+  test("and where nobody answers, what was saved is stated to be safe", async () => {
     const found = await refusal(() => {
       throw new TypeError("fetch failed");
     });

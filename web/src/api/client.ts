@@ -7,7 +7,7 @@ export const api = createClient<paths>({ baseUrl: "" });
 
 const OF_A_STUDY = /\/api\/studies\/([^/?]+)/;
 
-/** Every change says which revision of the study it was made from, and hears which it made. */
+/** Every change states which revision of the study it was made from, and learns which it made. */
 api.use({
   onRequest({ request }) {
     const study = OF_A_STUDY.exec(request.url)?.[1];
@@ -57,7 +57,7 @@ export async function answered<T>(
   return answer.data as T;
 }
 
-/** Send a file as it is, telling how far it has got; abort with the signal. */
+/** Send a file as it is, showing how far it has got; abort with the signal. */
 export function sendFile(
   study: string,
   where: "file" | "next-file",

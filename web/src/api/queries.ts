@@ -40,7 +40,7 @@ export function useStudy(study: string) {
   });
 }
 
-/** What is shown of a study that was changed elsewhere is asked for again. */
+/** What is shown of a study that was changed elsewhere is requested again. */
 export function useFreshRevision(study: string, revision: number | undefined) {
   const client = useQueryClient();
   useEffect(() => {
@@ -50,7 +50,7 @@ export function useFreshRevision(study: string, revision: number | undefined) {
         queryKey: ["study", study],
         predicate: (query) => (revisionOf(query.state.data) ?? revision) < revision,
       },
-      { cancelRefetch: false }, // what is on its way was asked for after the change
+      { cancelRefetch: false }, // what is on its way was requested after the change
     );
   }, [client, study, revision]);
 }
@@ -78,7 +78,7 @@ export function stageKey(study: string, stage: string, analysis?: number | null)
   return ["study", study, "stage", stage, ...(analysis ? [analysis] : [])];
 }
 
-/** The reply of a stage that analyses; asked again while the server is still at work on it. */
+/** The reply of a stage that analyses; requested again while the server is still at work on it. */
 export function useStage<R>(study: string, stage: string, analysis?: number | null) {
   const query = useQuery(stageQuery<R>(study, stage, analysis));
   useFreshSpine(study, query.data?.result);
@@ -151,7 +151,7 @@ export function usePart(study: string, stage: string, part: string, analysis: nu
   });
 }
 
-/** Whether the report is written in a form; asked again while the server is at work on it. */
+/** Whether the report is written in a form; requested again while the server is at work on it. */
 export function useSavedReport(study: string, form: string, report: number | null) {
   return useQuery({
     queryKey: ["study", study, "saved report", form, report],
@@ -350,7 +350,7 @@ export function usePlanFit(study: string, plan: StudyPlan) {
   });
 }
 
-/** A model of a study on the rows of another; nothing is asked until one is chosen. */
+/** A model of a study on the rows of another; nothing is requested until one is chosen. */
 export function useAppliedModel(study: string, to: string, letter: string, time: number | null) {
   return useQuery({
     queryKey: ["study", study, "applied-model", to, letter, time],

@@ -13,7 +13,7 @@ export function watchRevisions(shown: QueryClient): void {
   client = shown;
 }
 
-/** The revision a reply was made for, if it says so. */
+/** The revision a reply was made for, if it holds one. */
 export function revisionOf(data: unknown): number | undefined {
   const revision = (data as { revision?: unknown } | undefined)?.revision;
   return typeof revision === "number" ? revision : undefined;
@@ -24,7 +24,7 @@ interface Listed {
 }
 
 /**
- * What a change to the study is made from, as a header says it: what is shown of it, else what the
+ * What a change to the study is made from, as a header states it: what is shown of it, else what the
  * list of studies shows, else the one it was begun with; * where nothing is.
  */
 export function madeFrom(study: string): string {
@@ -40,7 +40,7 @@ export function madeFrom(study: string): string {
 }
 
 /**
- * Record that the page has made one revision of another, from what a reply says of it. Where others have
+ * Record that the page has made one revision of another, from what a reply states about it. Where others have
  * decided something between the two, what is shown is still of the older one.
  */
 export function recordMade(
@@ -55,7 +55,7 @@ export function recordBegun(study: { id: string; revision: number }): void {
   begun.set(study.id, study.revision);
 }
 
-/** Record that whoever has seen one revision knows what another holds; both as headers say them. */
+/** Record that whoever has seen one revision knows what another holds; both as headers state them. */
 export function recordSeen(from: string | null, to: string | null): void {
   const [before, after] = [from, to].map((etag) => Number(etag?.replaceAll('"', "")));
   if (before && after && after > before) made.set(before, after);

@@ -84,12 +84,12 @@ export type GroupLook = Schemas["GroupLook-Output"];
 export type TimeLine = Schemas["TimeLine"];
 export type Axis = Schemas["Axis"];
 export type Tick = Schemas["Tick"];
-/** What a track draws, told apart by its kind. */
+/** What a track draws, distinguished by its kind. */
 export type Mark = Track["marks"][number];
 export type MarkOf<K extends Mark["kind"]> = Extract<Mark, { kind: K }>;
 export type FigureTablePage = Schemas["FigureTablePage"];
 
-/** A statement: the server says what can be put where, so its fields need not be known here. */
+/** A statement: the server states what can be put where, so its fields need not be known here. */
 export type Statement = { stage: string; version: number } & Record<string, unknown>;
 
 /** One of: a result, the work that will bring it, or what blocks it. */

@@ -17,7 +17,7 @@ import { ViewStrip } from "./ViewStrip";
 import { ViewsBeside } from "./ViewsBeside";
 
 /**
- * The page of a stage that analyses: asks for its result, shows what blocks it or works on it, else
+ * The page of a stage that analyses: requests its result, shows what blocks it or works on it, else
  * its figure and sections.
  */
 export function AnalysisPage({ study, stage }: { study: string; stage: string }) {

@@ -24,7 +24,7 @@ async function chosen(text: string, answers: Parameters<typeof serverThat>[0]) {
 
 const apply = () => screen.getByRole<HTMLButtonElement>("button", { name: "Apply" });
 
-test("what does not fit is told line by line, in the server's words, before a plan is applied", async () => {
+test("what does not fit is shown line by line, in the server's words, before a plan is applied", async () => {
   const fit = {
     words: "1 of 2 parts does not fit the file as it is.",
     lines: [
@@ -48,12 +48,12 @@ test("what does not fit is told line by line, in the server's words, before a pl
   expect(put).toMatchObject([{ body: { name: "March" } }]);
 });
 
-test("a study without a file is told that the plan waits for it", async () => {
+test("a plan waits for the file of a study without one", async () => {
   await chosen('{"name": "March"}', { [FIT]: () => ({ fit: null, work: null }) });
   await screen.findByText(/The plan waits for it/);
 });
 
-test("a file that is no document, and a plan that is refused, are said to be so", async () => {
+test("a file that is no document, and a plan that is refused, are refused with a sentence", async () => {
   const { user } = await chosen("a,b\n1,2\n", {
     [FIT]: () =>
       Response.json({ detail: "The plan was changed after it was sealed." }, { status: 422 }),

@@ -12,7 +12,7 @@ import { ChooseDocument } from "./ChooseDocument";
 import { showMessage } from "./messages";
 import { Refused } from "./ReasonField";
 
-/** Chooses a plan, tells what of it fits the study's file, and applies it. */
+/** Chooses a plan, shows what of it fits the study's file, and applies it. */
 export function ApplyPlan({ study, onClose }: { study: string; onClose: () => void }) {
   const [plan, setPlan] = useState<StudyPlan | null>(null);
   const [unreadable, setUnreadable] = useState<string | null>(null);

@@ -5,7 +5,7 @@ import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import { useConflict } from "../api/conflicts";
 
-/** Says what was changed meanwhile, where a change was refused for it, and offers to make it again. */
+/** Shows what was changed meanwhile, where a change was refused for it, and offers to make it again. */
 export function ChangedMeanwhile() {
   const conflict = useConflict();
   if (!conflict) return null;

@@ -62,7 +62,7 @@ test("what question why puts the answer where it belongs", async () => {
   await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
 });
 
-test("a refusal stands where it was asked for", async () => {
+test("a refusal stands where the change was made", async () => {
   serverThat({ [PUT]: () => Response.json({ detail: "No such model." }, { status: 422 }) });
   const { user } = shown(<ChoiceStrip study="s" choices={CHOICES} />);
   await user.click(screen.getByRole("button", { name: "More for B: drops, age" }));
@@ -102,7 +102,7 @@ test.each([
   await waitFor(() => expect(requested).toBe(times));
 });
 
-test("a change that is made again is made from what the user was told, though a part lags behind", async () => {
+test("a change that is made again is made from what the user was shown, though a part lags behind", async () => {
   const stale = {
     type: "urn:hourglass:stale",
     detail: "Changed.",

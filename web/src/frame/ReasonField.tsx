@@ -3,7 +3,7 @@ import "./ReasonField.css";
 
 export const REASON = "Reason (goes into the decisions log and the report)";
 
-/** Why something is decided: asked for with every decision, never required. */
+/** Why something is decided: requested with every decision, never required. */
 export function ReasonField({
   reason,
   onReason,

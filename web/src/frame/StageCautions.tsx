@@ -6,7 +6,7 @@ import type { Caution as CautionText } from "../api/types";
 import { Caution } from "../readings/Readings";
 import { AskReason } from "./AskReason";
 
-/** The cautions of a stage; each can be accepted with a reason, which the report then tells. */
+/** The cautions of a stage; each can be accepted with a reason, which the report then shows. */
 export function StageCautions({
   study,
   stage,

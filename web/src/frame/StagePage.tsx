@@ -29,7 +29,7 @@ interface Props {
   onTry?: (field: string, value: unknown) => void;
   /** What is shown is being replaced: it is not current. */
   changing?: boolean;
-  /** What is shown is of what was said before: nothing can be changed by it. */
+  /** What is shown is of what was stated before: nothing can be changed by it. */
   replaced?: boolean;
   /** What is read of a statement that is being tried; the numbers of the one before are hidden then. */
   tried?: Trial | null;
@@ -37,7 +37,7 @@ interface Props {
   tones?: CSSProperties | undefined;
   error?: Error | null | undefined;
   readings: ReactNode;
-  /** What the workings drawer says while it is closed. */
+  /** What the workings drawer states while it is closed. */
   hint: string;
   children: ReactNode;
 }

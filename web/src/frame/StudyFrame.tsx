@@ -95,7 +95,7 @@ function SkipLinks() {
   ));
 }
 
-/** Calls back with every key that is pressed by itself, outside of what is written or asked. */
+/** Calls back with every key that is pressed by itself, outside of text fields and dialogs. */
 function useKeys(onKey: (key: string) => void) {
   const latest = useRef(onKey);
   latest.current = onKey;

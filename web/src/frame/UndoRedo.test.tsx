@@ -36,7 +36,7 @@ function page(undo: string | null, redo: string | null) {
 
 const button = (name: string) => screen.getByRole<HTMLButtonElement>("button", { name });
 
-test("what was undone is said, with its stage", async () => {
+test("what was undone is stated, with its stage", async () => {
   const { user, posts } = page("2 rows set aside", null);
   await waitFor(() => expect(button("Undo").disabled).toBe(false));
   expect(button("Undo").title).toBe("Undo: 2 rows set aside");
@@ -57,7 +57,7 @@ test("the keys do the same, but not while somebody types", async () => {
   expect(posts()).toEqual(["/api/studies/s/redo"]);
 });
 
-test("where there is nothing to undo, that is said and nobody asked", async () => {
+test("where there is nothing to undo, that is stated and nothing is sent", async () => {
   const { user, posts } = page(null, null);
   await user.keyboard("{Control>}z{/Control}");
   await screen.findByText("There is nothing to undo.");

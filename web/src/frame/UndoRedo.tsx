@@ -7,7 +7,7 @@ import { showMessage } from "./messages";
 type Way = "undo" | "redo";
 const DONE: Record<Way, string> = { undo: "Undone", redo: "Redone" };
 
-/** Undo and redo of the whole study, by button and by key; what was done is said, and where. */
+/** Undo and redo of the whole study, by button and by key; what was done is stated, and where. */
 export function UndoRedo({ study }: { study: string }) {
   const overview = useStudy(study).data;
   const move = useMove(study);

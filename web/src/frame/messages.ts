@@ -1,6 +1,6 @@
 import { sharedValue } from "../api/sharedValue";
 
-/** Something that was done, said at the foot of the page; a deleted study can be brought back from it. */
+/** Something that was done, stated at the foot of the page; a deleted study can be brought back from it. */
 export interface Message {
   words: string;
   restore?: string;

@@ -5,7 +5,7 @@ import type { Statement, Trial } from "../api/types";
 
 /**
  * What a statement that is being tried would draw, until there is another result or it is stopped; one
- * is asked for at a time, and always the latest.
+ * is requested at a time, and always the latest.
  */
 export function useTrial(study: string, statement: Statement | null | undefined, drawing: string) {
   const [tried, setTried] = useState<Trial | null>(null);

@@ -125,22 +125,22 @@ describe("a cell that follows the sand line", () => {
     ...more,
   });
   const read = [CURVE];
-  test("says a value, an interval, or both", () => {
+  test("states a value, an interval, or both", () => {
     expect(timedText(cell({ value: 0 }), read, 3)).toBe("75.0%");
     expect(timedText(cell({ low: 1, high: 2 }), read, 3)).toBe("30.0–90.0");
     const both = cell({ form: "ratio", value: 0, low: 1, high: 2 });
     expect(timedText(both, read, 3)).toBe("0.75 (0.30 to 0.90)");
   });
-  test("says so where there is none", () => {
+  test("states it where there is none", () => {
     expect(timedText(cell({ value: 0 }), read, 9)).toBe("—");
     expect(timedText(cell({ low: 1, high: 2 }), read, 8)).toBe("none");
     expect(timedValue(cell({ low: 1, high: 2 }), read, 3)).toBeNull();
   });
-  test("says that its value is on its way", () => {
+  test("states that its value is on its way", () => {
     const awaited = timedText(cell({ value: 0 }), read, 3, () => undefined);
     expect(awaited).toBe("…");
   });
-  test("says its text where it does not follow the line", () => {
+  test("states its text where it does not follow the line", () => {
     expect(timedText(cell({ text: "1.20" }), read, 3)).toBe("1.20");
   });
 });

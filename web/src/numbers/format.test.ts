@@ -42,7 +42,7 @@ test("the time under the sand line has no needless zeros", () => {
   expect([12, 52.00821355, 33.5].map((t) => timeText(t, 4))).toEqual(["12", "52.0082", "33.5"]);
 });
 
-test("plain keeps the digits asked for and no others", () => {
+test("plain keeps the digits requested and no others", () => {
   expect(plain(0.123456789, 4)).toBe("0.1235");
   expect(plain(1e-7)).toBe("1e-7");
 });

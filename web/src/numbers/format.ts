@@ -45,7 +45,7 @@ export function points(share: Maybe): string {
   return text.startsWith(MINUS) || !/[1-9]/.test(text) ? text : `+${text}`;
 }
 
-/** A ratio and its limits: those from 0.1 on share their decimals, which tell each of them from 1. */
+/** A ratio and its limits: those from 0.1 on share their decimals, which distinguish each of them from 1. */
 export function ratios(...values: Maybe[]): string[] {
   const from = values.filter((v): v is number => typeof v === "number" && v >= 0.1 && v < 1e6);
   const differ = from.filter((v) => Math.abs(v - 1) > 1e-6);
@@ -73,7 +73,7 @@ export function timeText(t: number, decimals: number): string {
   return String(Number(t.toFixed(decimals)));
 }
 
-/** A time that is set against another: with decimals that tell them apart. */
+/** A time that is set against another: with decimals that distinguish them. */
 export function timeAgainst(t: number, other: number, decimals: number): string {
   let more = decimals;
   while (t !== other && more < 17 && t.toFixed(more) === other.toFixed(more)) more += 1;

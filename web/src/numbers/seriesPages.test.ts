@@ -26,7 +26,7 @@ function pagesOf(held: Record<string, number[]>) {
 const series = (key: number, pages: number, length = 4): Series =>
   ({ key, length, columns: [[]], pages: Array(pages).fill(0) }) as unknown as Series;
 
-test("a page is asked for once, and whoever looked for it is told when it has come", async () => {
+test("a page is requested once, and whoever looked for it is notified when it has come", async () => {
   const { pages, requested } = pagesOf({ "7/0": [1, 2, 0.5, 0.25] });
   const shown = vi.fn();
   pages.subscribe(shown);
@@ -40,7 +40,7 @@ test("a page is asked for once, and whoever looked for it is told when it has co
   expect(Array.from(found?.columns[0] ?? [])).toEqual([0.5, 0.25]);
 });
 
-test("what was loaded ahead of need tells nobody", async () => {
+test("what was loaded ahead of need notifies nobody", async () => {
   const { pages, requested } = pagesOf({ "1/0": [1, 1], "1/1": [2, 1], "2/0": [1, 0] });
   const shown = vi.fn();
   pages.subscribe(shown);
@@ -50,7 +50,7 @@ test("what was loaded ahead of need tells nobody", async () => {
   expect(pages.pageOf(series(1, 2), 1)).toBeDefined();
 });
 
-test("nothing is loaded ahead when told to stop, or when it would not fit", async () => {
+test("nothing is loaded ahead once stopped, or when it would not fit", async () => {
   const { pages, requested } = pagesOf({});
   const stop = new AbortController();
   stop.abort();
@@ -59,7 +59,7 @@ test("nothing is loaded ahead when told to stop, or when it would not fit", asyn
   expect(requested()).toEqual([]);
 });
 
-test("a page that could not be had is asked for again", async () => {
+test("a page that could not be had is requested again", async () => {
   const held: Record<string, number[]> = {};
   const { pages, requested } = pagesOf(held);
   await pages.load(series(3, 1), 0);

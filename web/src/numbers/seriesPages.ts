@@ -4,12 +4,12 @@ import { type PageOf, type Stretch, sentWhole } from "./atTime";
 
 /** So many drawings' pages are remembered. */
 const MOST_DRAWINGS = 3;
-/** Pages are asked for ahead of need only while all of them together stay below this. */
+/** Pages are requested ahead of need only while all of them together stay below this. */
 const MOST_BYTES_AHEAD = 160e6;
 const AT_ONCE = 3;
 const drawings = new Map<string, SeriesPages>();
 
-/** The pages of a drawing's long series: those that have arrived, and those asked for. */
+/** The pages of a drawing's long series: those that have arrived, and those requested. */
 class SeriesPages {
   /** Changes when a page arrives that somebody had looked for. */
   version = 0;
@@ -31,7 +31,7 @@ class SeriesPages {
     return found;
   };
 
-  /** Ask for a page, unless it was asked for already. */
+  /** Ask for a page, unless it was requested already. */
   load(series: Series, page: number): Promise<void> {
     const name = `${series.key}/${page}`;
     const known = this.requested.get(name);
@@ -41,7 +41,7 @@ class SeriesPages {
     return work;
   }
 
-  /** Ask for all pages one after another, so that a dragged line finds them there, until told to stop. */
+  /** Ask for all pages one after another, so that a dragged line finds them there, until stopped. */
   async loadAhead(all: readonly Series[], stop: AbortSignal): Promise<void> {
     const long = all.filter((series) => series.key !== null);
     const bytes = long.reduce((sum, s) => sum + 8 * s.length * (1 + s.columns.length), 0);

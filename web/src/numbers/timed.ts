@@ -18,7 +18,7 @@ const WORDS: Record<TimedCell["form"], (...values: Maybe[]) => string[]> = {
   whole: each((value) => (value === null || value === undefined ? BLANK : grouped(value))),
 };
 
-/** What a cell that follows the sand line says at a time. */
+/** The value of a cell that follows the sand line at a time. */
 export function timedText(
   cell: TimedCell,
   series: readonly Series[],

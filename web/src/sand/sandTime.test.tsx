@@ -11,7 +11,7 @@ function Time({ study, end, start = null }: { study: string; end: number; start?
 beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
 
-test("the time is where follow-up says until it is moved, and never past the end", () => {
+test("the time is where follow-up puts it until it is moved, and never past the end", () => {
   const { container, rerender } = shown(<Time study="a" end={60} />);
   const read = () => Number(container.textContent);
   expect(read()).toBe(30);

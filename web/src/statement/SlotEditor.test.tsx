@@ -56,7 +56,7 @@ test("a few options are taken by the keys, with nothing to search", async () => 
   expect(set).toHaveBeenCalledExactlyOnceWith("by", "site", {});
 });
 
-test("a slot that no column fits says so", () => {
+test("a slot that no column fits states it", () => {
   edited({});
   expect(screen.getByText("No column of this file fits here.")).toBeTruthy();
 });

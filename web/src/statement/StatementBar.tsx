@@ -24,7 +24,7 @@ export function StatementBar({
   sentence: Sentence;
   /** What is on its way into it. */
   added?: readonly Added[] | undefined;
-  /** It is of what was said before: nothing in it can be chosen, and the focus stays where it is. */
+  /** It is of what was stated before: nothing in it can be chosen, and the focus stays where it is. */
   held?: boolean | undefined;
   onSet: OnSet;
   /** Something is being tried, and not chosen yet. */
@@ -86,7 +86,7 @@ function OnItsWay({ added, slot }: { added: readonly Added[]; slot: string }) {
     ));
 }
 
-/** The slot that somebody has asked for by name on the way here; each asking is one of its own. */
+/** The slot that somebody has requested by name on the way here; each request is one of its own. */
 function useRequestedSlot(): string | undefined {
   const { state, key } = useLocation();
   const [done, setDone] = useState("");

@@ -19,7 +19,7 @@ export interface VirtualColumn<R> {
 /**
  * A table of any length and width, of which only the rows in sight are drawn, and the columns if
  * there are many. Rows that have not arrived are
- * null; `onSight` is told which are looked at, so that they can be fetched.
+ * null; `onSight` receives which are looked at, so that they can be fetched.
  */
 export function VirtualTable<R>({
   label,

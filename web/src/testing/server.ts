@@ -1,4 +1,4 @@
-/** What a stand-in for the server was asked. */
+/** A request that a stand-in for the server received. */
 export interface Requested {
   method: string;
   /** With its query. */
@@ -14,7 +14,7 @@ let heard: Requested[] = [];
 
 /**
  * Stand in for the server: it answers by method and path, with a response or with what is to be its
- * JSON, and keeps what it was asked.
+ * JSON, and keeps the requests.
  */
 export function serverThat(given: Record<string, Answer>): Requested[] {
   answers = given;

@@ -4,7 +4,7 @@ import type { Mode } from "./theme";
 
 export type TonePreset = "house" | "grey" | "distinct";
 
-/** Groups are told apart by dash and label as well as colour; a tone keeps both in every view. */
+/** Groups are distinguished by dash and label as well as colour; a tone keeps both in every view. */
 const GROUPS = tones.groups;
 
 /** The tones of figures as properties of the page, from the one file that print has them from too. */

@@ -11,7 +11,7 @@ function reaches(at: number, number: number, right: number): boolean {
   return at + widthOf(grouped(number)) / 2 > right + LABEL_GAP - 4;
 }
 
-/** The numbers at risk at the ticks; at any other time the readings say them. */
+/** The numbers at risk at the ticks; at any other time the readings show them. */
 export const CountStrip = memo(function CountStrip({
   track,
   ticks,

@@ -41,7 +41,7 @@ function heldWithin(value: number, limits: [number, number], decimals: number | 
   return Number(decimals === null ? inside.toPrecision(6) : inside.toFixed(decimals));
 }
 
-/** What the axis says under the pointer. */
+/** The value of the axis under the pointer. */
 function timeUnder(event: PointerEvent<SVGGElement>, x: Scale): number {
   const box = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
   return x.invert(event.clientX - (box?.left ?? 0));

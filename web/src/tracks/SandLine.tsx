@@ -146,7 +146,7 @@ function Flag({
   );
 }
 
-/** A time rounded to what a pixel can tell, so that a dragged line has no decimals of chance. */
+/** A time rounded to what a pixel can show, so that a dragged line has no decimals of chance. */
 function toPixel(t: number, pixel: number): number {
   const step = 10 ** Math.floor(Math.log10(pixel));
   return Number((Math.round(t / step) * step).toPrecision(12));

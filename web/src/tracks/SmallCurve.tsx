@@ -7,7 +7,7 @@ type Thumbnail = NonNullable<StudyList["studies"][number]["thumbnail"]>;
 const WIDTH = 96;
 const HEIGHT = 34;
 
-/** The curves of a study, small: what they are is said by its headlines. */
+/** The curves of a study, small: its headlines name them. */
 export function SmallCurve({ thumbnail }: { thumbnail: Thumbnail }) {
   return (
     <svg width={WIDTH} height={HEIGHT} className="small-curve" aria-hidden="true">

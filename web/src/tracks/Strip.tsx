@@ -58,7 +58,7 @@ export const Strip = memo(function Strip({ track, across, x, right, height, zoom
           y={top + 13 + 15 * k}
           textAnchor="end"
           className="area-caption"
-          // What is filled in full is told apart by its tone.
+          // What is filled in full is distinguished by its tone.
           style={area.fill === "full" ? { fill: toneColour(area.tone) } : undefined}
         >
           Shaded: {area.caption}

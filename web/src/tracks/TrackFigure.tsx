@@ -36,7 +36,7 @@ interface Props {
   /** Under this name the user's choice of tracks is kept. */
   view: string;
   figure: Figure;
-  /** What more of the figure is asked by. */
+  /** The key by which more of the figure is requested. */
   drawing: string;
   /** What would be drawn with what is being tried in the statement. */
   tried: Trial | null;
@@ -46,7 +46,7 @@ interface Props {
   onSet: (field: string, value: unknown) => void;
   /** A handle is being dragged. */
   onTry: (field: string, value: unknown) => void;
-  /** A dot was chosen: its workings are asked for. */
+  /** A dot was chosen: its workings are requested. */
   onOpen: (of: WorkingsOf) => void;
 }
 

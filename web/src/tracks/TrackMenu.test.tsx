@@ -56,7 +56,7 @@ test("tracks are added, taken away and moved; what the study kept is forgotten w
   await waitFor(() => expect(ids(sent())).toEqual(["risk"]));
 });
 
-test("a track grows, shrinks no further than can be read, and tells proportions", async () => {
+test("a track grows, shrinks no further than can be read, and shows proportions", async () => {
   const { user, dialog, sent } = await menu(undefined);
   const own = () => sent()?.find((one) => one.id === "survival");
   await user.click(dialog.getByRole("button", { name: "Make Free of the event taller" }));

@@ -88,7 +88,7 @@ function PlaceActs({ track, choice, height }: PlaceProps) {
   );
 }
 
-/** What the axes of a track tell: proportions or percent, from the data or all that there could be. */
+/** What the axes of a track show: proportions or percent, from the data or all that there could be. */
 function AxisChoices({ track, choice }: { track: Track; choice: TrackChoice }) {
   const shown = choice.shown.find((s) => s.id === track.id);
   const form = track.axis?.form;

@@ -7,7 +7,7 @@ import type { Extent } from "./extent";
 const SETTLED_MS = 120;
 
 /**
- * The figure over a part of its axis, with the tracks that are shown: as it was sent, where that says
+ * The figure over a part of its axis, with the tracks that are shown: as it was sent, where that shows
  * it all, else as the server draws it once the part has settled.
  */
 export function useDrawn(

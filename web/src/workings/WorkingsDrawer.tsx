@@ -8,7 +8,7 @@ import { VirtualTable } from "../tables/VirtualTable";
 import { useTerms, useWorkings, useWorkingsOf, type Worked } from "./workings";
 import "./WorkingsDrawer.css";
 
-/** The drawer at the bottom edge: closed, a line that says what it is for. */
+/** The drawer at the bottom edge: closed, a line that explains what it is for. */
 export function WorkingsDrawer({ study, hint }: { study: string; hint: string }) {
   const { requested, back, close } = useWorkings();
   const found = useWorkingsOf(study, requested);

@@ -16,7 +16,7 @@ import { whileWorking } from "../api/whileWorking";
 import { fetchWorkings, type TermOrder } from "../api/workings";
 import "./workings.css";
 
-/** A figure whose workings can be asked for, and the stage it belongs to. */
+/** A figure whose workings can be requested, and the stage it belongs to. */
 export interface Worked extends WorkingsOf {
   stage: string;
   /** The view whose figure it is; null for the first of its stage. */
@@ -28,7 +28,7 @@ interface Open {
   show: (worked: Worked) => void;
   /** Workings that the ones shown open: one can go back from them. */
   further: (worked: Worked) => void;
-  /** The same workings asked for otherwise, in their place. */
+  /** The same workings with other parameters, in their place. */
   again: (worked: Worked) => void;
   back: (() => void) | null;
   close: () => void;
@@ -98,7 +98,7 @@ export function WorkedNumber({
   );
 }
 
-/** The first page of a figure's workings, asked again while they are being worked out. */
+/** The first page of a figure's workings, requested again while they are being worked out. */
 export function useWorkingsOf(study: string, requested: Worked | null) {
   return useQuery({
     queryKey: ["study", study, "workings", requested, 0],

@@ -1,4 +1,4 @@
-"""What is told of a model applied to another cohort."""
+"""What is shown of a model applied to another cohort."""
 
 from pydantic import Field
 
@@ -26,7 +26,7 @@ NOTE = "The rows that made the model are not among these, unless both files hold
 
 
 class AppliedResult(FrozenModel):
-    """A model applied to another cohort, in words and figures; ``blank`` says why it cannot be.
+    """A model applied to another cohort, in words and figures; ``blank`` gives the reason it cannot be.
 
     Attributes:
         model: which, in words; ``time``: at which survival is predicted.
@@ -43,7 +43,7 @@ class AppliedResult(FrozenModel):
 def applied_result(
     own: Cohort, model: HazardsModel, other: Cohort, time: float | None, progress: ProgressCallback
 ) -> AppliedResult:
-    """Apply a model to another cohort, and tell what comes of it."""
+    """Apply a model to another cohort, in words and figures."""
     try:
         found = applied(own, model, other, time, progress)
     except HourglassError as why:
@@ -55,7 +55,7 @@ def applied_result(
 def applied_in_words(
     own: Cohort, model: HazardsModel, other: Cohort, found: Applied
 ) -> AppliedResult:
-    """What is told of a model that was applied."""
+    """What is shown of a model that was applied."""
     text = model_words(model)
     drawn = None
     if isinstance(found.calibration, Calibration):
@@ -93,7 +93,7 @@ def _rows(found: Applied) -> Section:
         [words("Concordance where it was fitted"), _ranking(found.here)],
     ]
     about = (
-        "Concordance is told with its standard error. Where it was fitted, the same rows made the model, "
+        "Concordance is given with its standard error. Where it was fitted, the same rows made the model, "
         "which flatters it."
     )
     table = Table(label="The model on other rows", keys=["what", "is"], rows=rows)

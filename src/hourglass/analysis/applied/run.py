@@ -27,7 +27,7 @@ DIGITS = 15
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Applied:
-    """What a model says of the rows of another cohort.
+    """What a model states about the rows of another cohort.
 
     Attributes:
         rows: those that it can be applied to; ``data``: their follow-up.

@@ -1,4 +1,4 @@
-"""An entry of the catalogue: a method of the core with all that the screens and the report say of it."""
+"""An entry of the catalogue: a method of the core with all that the screens and the report state about it."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass

@@ -14,7 +14,7 @@ class ScaleEntry(MethodEntry):
 
     Attributes:
         definition: of the limits; ``filled``: the same with S, z and σ written in.
-        rests_on: what is said of it under the workings.
+        rests_on: what is stated about it under the workings.
     """
 
     method: core.IntervalScale

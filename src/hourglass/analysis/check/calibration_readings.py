@@ -73,7 +73,7 @@ def calibration_track(
 
 
 def differences(found: Calibration | str) -> Section:
-    """How far predictions are from what was seen, or why that cannot be told."""
+    """How far predictions are from what was seen, or why that cannot be shown."""
     title = "Calibration"
     if isinstance(found, str):
         return Section(

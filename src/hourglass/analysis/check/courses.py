@@ -18,7 +18,7 @@ class Course:
     """A log ratio as it moves over time, beside the single one of the model.
 
     Attributes:
-        column: its place in the design; ``about``: what the design says of it.
+        column: its place in the design; ``about``: what the design states about it.
         name: what it is called where it stands alone.
         time: (m,) where the smooth is known; empty where there is none.
         smooth: the line with its band.

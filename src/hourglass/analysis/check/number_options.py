@@ -7,7 +7,7 @@ from hourglass.cohort.followup import Cohort
 
 
 def number_options(cohort: Cohort, stated: ModelStatement, field: str, chosen: str) -> list[Option]:
-    """Every number of the table; whether it is a term of the model is told."""
+    """Every number of the table, with whether it is a term of the model."""
     within = {t.column for t in stated.terms}
     return [
         Option(

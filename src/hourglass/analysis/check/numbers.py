@@ -70,7 +70,7 @@ def _require_showable(fitted: FittedModel) -> None:
     for column, beta in zip(fitted.design.columns, fitted.fit.beta, strict=True):
         if abs(np.nan_to_num(beta)) > LARGEST_LOG_RATIO:
             raise NotEstimableError(
-                f"the ratio of {column.label} is too far from 1 to be drawn; tell it per another unit"
+                f"the ratio of {column.label} is too far from 1 to be drawn; choose another unit"
             )
 
 

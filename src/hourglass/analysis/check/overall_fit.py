@@ -78,7 +78,7 @@ def _answer(checked: Checked, found: Concordance | Refused) -> Answer:
 
 
 def _optimism(checked: Checked) -> Section:
-    """By itself where it takes seconds, else when somebody asks for it."""
+    """Without being requested where it takes seconds."""
     offer = optimism_offer(checked.cohort)
     return Section(id=SectionId.OPTIMISM, title=OPTIMISM, part="optimism", offer=offer)
 

@@ -16,7 +16,7 @@ TITLE = "Concordance with optimism"
 
 
 AT_ONCE = 20_000
-"""Rows up to which the model is fitted again on samples without being asked."""
+"""Rows up to which the model is fitted again on samples without being requested."""
 
 
 def optimism_offer(cohort: Cohort) -> str:
@@ -47,7 +47,7 @@ def with_optimism(
 
 def _section(found: Optimism) -> Section:
     if found.corrected is None:
-        blank = found.blank or "it cannot be told"
+        blank = found.blank or "it cannot be determined"
         return Section(
             id=SectionId.OPTIMISM, title=TITLE, blocks=[quiet(f"No correction: {blank}.")]
         )

@@ -1,4 +1,4 @@
-"""A question put to a model: what it asks, its verdict, and what is shown of it."""
+"""A question put to a model: its words, its verdict, and what is shown of it."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -51,7 +51,7 @@ class Question(Generic[N]):
     Attributes:
         key: what it is called in a statement.
         name: what is checked, in the field's term; it stands within a sentence.
-        asks: the statement in words and slots, after "Check {name}: ".
+        words_of: the statement in words and slots, after "Check {name}: ".
         verdict: from what it rests on (:data:`~hourglass.analysis.check.weighed.WEIGHED`), or why there is
             nothing; ``answer``: what is shown of it.
     """

@@ -130,9 +130,9 @@ def _p(test: Test) -> float:
 
 
 def _worded(found: Verdict, move: str, blank: str | None) -> str:
-    """A verdict in words: how a ratio in doubt moves, or why nothing can be told."""
+    """A verdict in words: how a ratio in doubt moves, or why nothing can be shown."""
     if found == "unknown":
-        return blank or "cannot be told"
+        return blank or "cannot be determined"
     return f"{found}, {move}" if doubtful(found) and move else found
 
 

@@ -1,4 +1,4 @@
-"""What is told of a model's checks."""
+"""What is shown of a model's checks."""
 
 from hourglass.analysis.model.readings import ChiSquared
 from hourglass.analysis.shared.frozen_model import FrozenModel
@@ -6,7 +6,7 @@ from hourglass.analysis.shared.verdict import Verdict
 
 
 class TermCheck(FrozenModel):
-    """A term's test of proportional hazards with its verdict; ``words`` say it.
+    """A term's test of proportional hazards with its verdict; ``words`` state it.
 
     ``course`` is how the smooth line of its strongest ratio moves: fades, grows, reverses; blank for neither.
     """
@@ -20,7 +20,7 @@ class TermCheck(FrozenModel):
 
 
 class QuestionVerdict(FrozenModel):
-    """A question put to the model, and its verdict; ``words`` say what it rests on."""
+    """A question put to the model, and its verdict; ``words`` state what it rests on."""
 
     key: str
     name: str

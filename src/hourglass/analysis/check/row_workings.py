@@ -78,7 +78,7 @@ def row_workings(under: Checked, row: int) -> Workings:
             decimal("expected", "r dΛ0", score * step),
         ),
         note="dΛ0 is Σ 1/φ over the factors of a time; among tied events a row with the event takes its "
-        "share of each factor (Efron 1977), so that all M add up to 0. The linear predictor is told for the "
+        "share of each factor (Efron 1977), so that all M add up to 0. The linear predictor is given for the "
         "columns less their means.",
     )
 

@@ -195,7 +195,7 @@ def margin_section(cohort: CohortSummary, found: Comparison) -> Section | None:
     )
     at = formatting.stated_time(margin.at, cohort.unit)
     if apart.estimate is None or apart.lower is None or apart.upper is None:
-        words = f"Nothing can be said at {at}: {apart.blank}."
+        words = f"Nothing can be estimated at {at}: {apart.blank}."
     else:
         limits = formatting.interval(formatting.points(apart.lower), formatting.points(apart.upper))
         shown = (

@@ -140,7 +140,7 @@ def comparison(
 
 
 def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
-    """The pairs of groups that are asked for, tested; none where none are."""
+    """The pairs of groups that are requested, tested; none where none are."""
     stated, groups = found.statement, len(found.groups.labels)
     if stated.pairs == "none" or groups < FEWEST_FOR_PAIRS:
         return ()

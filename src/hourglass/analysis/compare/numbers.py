@@ -31,7 +31,7 @@ class CompareNumbers:
     """What is computed of one comparison, or of each variable in turn.
 
     Attributes:
-        compared: curves and test; None where nothing is compared, ``refused`` saying why.
+        compared: curves and test; None where nothing is compared, ``refused`` giving the reason.
         pairs: of groups, tested; ``gray``: the test of cumulative incidence, where events compete.
         screened: what was found of each variable, the strongest first.
         profile: the statistic at every threshold, where the groups are the two sides of one.
@@ -48,7 +48,7 @@ class CompareNumbers:
 def compare_numbers(
     cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> CompareNumbers:
-    """Compare the groups that are asked for."""
+    """Compare the groups that are requested."""
     statement = statement_of(stated, CompareStatement)
     if statement.each:
         progress("testing each variable", 0.2)

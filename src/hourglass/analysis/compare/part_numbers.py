@@ -20,7 +20,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.progress import ProgressCallback
 
 COMPARED = (*GROUP_FIELDS, "within")
-"""What says whose rows are compared."""
+"""The statement of whose rows are compared."""
 
 
 def _stated(stated: Statements) -> CompareStatement:

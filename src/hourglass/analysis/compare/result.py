@@ -29,7 +29,7 @@ HINT = "choose any underlined number to see it computed, term by term · ← →
 
 
 class TestReading(FrozenModel):
-    """A test; without a statistic ``blank`` says why."""
+    """A test; without a statistic ``blank`` gives the reason."""
 
     __test__ = False
 

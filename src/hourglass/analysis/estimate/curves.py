@@ -17,7 +17,7 @@ class Estimated:
     """What Estimate is computed from; shared by the result and its workings.
 
     Attributes:
-        statement: as asked, without what cannot be had of these data.
+        statement: as requested, without what cannot be had of these data.
         curves: of everyone, or of each group.
         groups: these groups, where there are any.
     """
@@ -46,7 +46,7 @@ class Estimated:
 def estimated(
     cohort: Cohort, statement: EstimateStatement, known: Sequence[CurveNumbers] = ()
 ) -> Estimated:
-    """The curves that are asked for, rows without a group left out.
+    """The curves that are requested, rows without a group left out.
 
     Args:
         known: what is estimated of each of them, where it is known.

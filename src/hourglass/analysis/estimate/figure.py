@@ -113,7 +113,7 @@ def _bars(found: Estimated) -> list[AnyMark]:
 
 
 def _intervals(found: Estimated) -> tuple[list[AnyMark], str]:
-    """What is shaded, and the sentence that says what it is."""
+    """What is shaded, and the sentence that states what it is."""
     statement = found.statement
     kind = INTERVALS[statement.intervals]
     if kind.bars:

@@ -16,7 +16,7 @@ from hourglass.core.progress import ProgressCallback
 
 @dataclass(frozen=True, slots=True)
 class EstimateNumbers:
-    """The curves that are asked for, or why there are none.
+    """The curves that are requested, or why there are none.
 
     Attributes:
         everyone: the curve of everyone from the beginning, which the report shows beside any others.
@@ -30,7 +30,7 @@ class EstimateNumbers:
 def estimate_numbers(
     cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> EstimateNumbers:
-    """Estimate the curve of everyone, and those that are asked for."""
+    """Estimate the curve of everyone, and those that are requested."""
     progress("estimating survival", 0.1)
     statement = statement_of(stated, EstimateStatement)
     everyone = curve_numbers(cohort.follow_up, statement.form.from_the_beginning)

@@ -21,8 +21,8 @@ HINT = "choose any underlined number to see it computed, term by term · ← →
 
 
 class EstimateResult(StageResult):
-    """The curve of everyone, and those of the groups that are shown; ``band_refused`` says why a band that
-    was asked for is not there."""
+    """The curve of everyone, and those of the groups that are shown; ``band_refused`` gives the reason why a
+    band that was requested is not there."""
 
     cohort: CohortSummary
     curve: CurveReading

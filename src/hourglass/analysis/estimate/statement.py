@@ -54,7 +54,7 @@ class EstimateStatement(CurveFormStatement, GroupedStatement):
 
     @property
     def is_everyone(self) -> bool:
-        """Whether the one curve that is asked for is that of everyone from the beginning."""
+        """Whether the one curve that is requested is that of everyone from the beginning."""
         return self.by is None and self.start is None
 
     @property

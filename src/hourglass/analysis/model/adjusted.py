@@ -37,7 +37,7 @@ def adjusted_levels(
     samples: int,
     progress: ProgressCallback = no_progress,
 ) -> Adjusted | None:
-    """The adjusted curves at some times, with limits from so many refits; None where none are asked for."""
+    """The adjusted curves at some times, with limits from so many refits; None where none are requested."""
     coded = fitted.design
     place = next(
         (
@@ -57,7 +57,7 @@ def adjusted_levels(
         fitted.require_unpenalised()
         if coded.over_time is not None:
             # The rows are parted: each would be put at a level at another time.
-            raise NotEstimableError("adjusted curves are told of ratios that stay the same")
+            raise NotEstimableError("adjusted curves need ratios that stay the same over time")
         levels = [_put_at(fitted, place, k) for k in range(len(labels))]
         found = adjusted_curves(
             coded.data, coded.x, fitted.plain, levels, at, SEED, confidence, samples, progress

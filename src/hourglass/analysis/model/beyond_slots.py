@@ -1,4 +1,4 @@
-"""Slots of what is asked beyond the ratios: predictions, adjusted curves, subgroups, candidates."""
+"""Slots of what is requested beyond the ratios: predictions, adjusted curves, subgroups, candidates."""
 
 from pydantic import JsonValue
 
@@ -14,7 +14,7 @@ from hourglass.cohort.followup import Cohort
 
 
 def beyond_slots(cohort: Cohort, statement: ModelStatement) -> tuple[list[str | Slot], list[Slot]]:
-    """What is asked in a second sentence, and what may be added to it."""
+    """What is requested in a second sentence, and what may be added to it."""
     if not statement.terms:
         return [], []
     parts: list[str | Slot] = []

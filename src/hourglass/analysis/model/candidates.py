@@ -25,7 +25,7 @@ from hourglass.cohort.followup import Cohort
 CANDIDATES, CAUSES = "Candidates, each alone and all together", "Each cause as the event"
 NOT_CHOSEN = (
     "No candidate is chosen for you: a model made of those with the smallest p fits these rows too well, and "
-    "its p and intervals are too good. Say before you see this which ones matter, and why."
+    "its p and intervals are too good. State before you see this which ones matter, and why."
 )
 
 

@@ -1,4 +1,4 @@
-"""Which ratios are told of each term, as weights on the coefficients: a level against the reference, a
+"""Which ratios are shown of each term, as weights on the coefficients: a level against the reference, a
 unit more, one value of a curve against another, each within a period or a level of another term."""
 
 from collections.abc import Iterator
@@ -21,7 +21,7 @@ QUARTILES = np.array([0.25, 0.5, 0.75])
 
 @dataclass(frozen=True, slots=True)
 class ComparedRatio:
-    """A ratio that is told: exp(``weights`` · β), β the (p,) coefficients."""
+    """A ratio that is shown: exp(``weights`` · β), β the (p,) coefficients."""
 
     term: int
     compared: Compared
@@ -65,7 +65,7 @@ def compared_ratios(cohort: Cohort, coded: Design, term: int) -> list[ComparedRa
 class _UsualPartner:
     """A term that changes another's ratio, held at its reference level or its median.
 
-    ``positions`` are those of the product's columns; ``first`` says whether the other term is the
+    ``positions`` are those of the product's columns; ``first`` states whether the other term is the
     first of the product.
     """
 

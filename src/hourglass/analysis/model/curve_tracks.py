@@ -28,7 +28,7 @@ FARTHEST = math.log(1e4)
 def curve_tracks(cohort: Cohort, fitted: FittedModel, confidence: float) -> list[Track]:
     """A track for each curved term that keeps its ratio over time and has all its coefficients.
 
-    One that is part of a product has no single curve: it is told within the other term.
+    One that is part of a product has no single curve: it is shown within the other term.
     """
     found = []
     for k, term in enumerate(fitted.design.stated_terms):

@@ -145,7 +145,7 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
     """Code the model's terms; a row without a value of some column is left out, and counted.
 
     Raises:
-        UnusableTermError: when a term's column cannot be coded as asked.
+        UnusableTermError: when a term's column cannot be coded as requested.
         NoSuchColumnError: when a column is not in the table.
         NotEstimableError: when a curve has too few values, or a function of time is not defined.
     """
@@ -277,7 +277,7 @@ def _strata(table: Table, names: Sequence[str]) -> Strata:
 
 
 def _cluster(table: Table, model: HazardsModel, place: IntArray) -> IntArray | None:
-    """(n,) whom rows belong to, where a column says it."""
+    """(n,) the subject of each row, where a column holds it."""
     if not isinstance(model.robust, ByColumn):
         return None
     column = table.column(model.robust.column)

@@ -24,7 +24,7 @@ def distinguished_by_level(subjects: Sequence[Whom], levels: Groups | None) -> b
 
 
 def tones_of_profiles(subjects: Sequence[Whom], levels: Groups | None) -> tuple[int, ...]:
-    """Those of their levels where these tell them apart, else tones that no level has."""
+    """Those of their levels where these distinguish them, else tones that no level has."""
     if levels is not None and distinguished_by_level(subjects, levels):
         return tuple(levels.tone_of(one.values[levels.column]) for one in subjects)
     first = 0 if levels is None else len(levels.labels)

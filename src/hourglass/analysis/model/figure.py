@@ -36,7 +36,7 @@ def model_figure(
     """Tracks of a model: ratios and curves have horizontal axes of their own, predictions that of time.
 
     ``start`` is where the sand line stands; None where no track is over time. ``levels`` are those that
-    its curves tell apart.
+    its curves distinguish.
     """
     groups = [] if start is None or levels is None else figure_groups(levels)
     found = over_follow_up(cohort, name, on_one_ratio_axis(tracks), start, groups=groups)

@@ -39,7 +39,7 @@ class Searched:
     """What is found of a coefficient by fitting again and again.
 
     Attributes:
-        lower, upper: its limits; NaN where a search does not settle, ``why`` saying so. Of one that runs
+        lower, upper: its limits; NaN where a search does not settle, ``why`` is the reason. Of one that runs
             away, the one limit that there may be.
         p: None where there is none.
     """
@@ -55,7 +55,7 @@ class FittedModel:
     """A design with its fit; shared by Model, Check and their workings.
 
     Attributes:
-        model: what was asked for.
+        model: what was requested.
         fit: the estimates; with a penalty its coefficients, errors and likelihood are those of
             ``penalised``, and where errors are robust its covariance is.
         plain: the same fit with the errors of the model itself.
@@ -144,7 +144,7 @@ class FittedModel:
         return proportionality_test(coded.data, coded.x, self.plain, time_function)
 
     def limits(self, column: int, confidence: float) -> tuple[float, float]:
-        """The limits of a coefficient, as the model asks for them; an end may be infinite.
+        """The limits of a coefficient, as the model states them; an end may be infinite.
 
         Raises:
             NotEstimableError: when a profile does not settle.
@@ -238,7 +238,7 @@ def fit_design(
     progress: ProgressCallback = no_progress,
     known: RiskSets | None = None,
 ) -> FittedModel:
-    """Fit the columns of a design as a model asks; ``known`` are its risk sets, where there are any.
+    """Fit the columns of a design as a model states; ``known`` are its risk sets, where there are any.
 
     Raises:
         NotEstimableError: as for :func:`fit`, and for what does not go together.

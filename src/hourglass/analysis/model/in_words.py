@@ -1,4 +1,4 @@
-"""What the ratios of a model say, in words."""
+"""What the ratios of a model state, in words."""
 
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.readings import RatioReading, TermReading

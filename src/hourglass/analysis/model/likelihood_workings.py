@@ -158,7 +158,7 @@ def _without_maximum(fitted: FittedModel) -> bool:
 
 
 def _coefficients(fitted: FittedModel, typed: str) -> FloatArray:
-    """(p,) the coefficients that are asked for: β̂ where none are typed, 0 where there is no β̂."""
+    """(p,) the coefficients that are requested: β̂ where none are typed, 0 where there is no β̂."""
     fit = fitted.fit
     if not typed.strip():
         return np.zeros(len(fit.status)) if _without_maximum(fitted) else np.nan_to_num(fit.beta)

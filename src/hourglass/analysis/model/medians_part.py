@@ -89,7 +89,7 @@ def _row(
 
 def _ratios(own: CoefficientReading | None, *, reference: bool) -> list[Cell]:
     if own is None:
-        text = "1 (reference)" if reference else "told within levels of others"
+        text = "1 (reference)" if reference else "given within levels of others"
         return [words(text), words(text)]
     return [_ratio(own.alone), _ratio(own.adjusted)]
 

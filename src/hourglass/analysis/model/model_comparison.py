@@ -135,7 +135,7 @@ def _main_ratio(terms: list[TermReading], other: ComparedModel) -> list[ContentB
     if there is None:
         return [
             quiet(
-                f"{terms[0].name} is told otherwise there, so its ratios are not set against each other."
+                f"{terms[0].name} is expressed otherwise there, so its ratios are not set against each other."
             )
         ]
     now, then = main.adjusted, there.adjusted
@@ -234,7 +234,7 @@ def _other_rows(statement: ModelStatement, own: Design, other: ComparedModel) ->
 
 
 def common_rows(statement: ModelStatement, other: ComparedModel) -> ModelStatement:
-    """Both models asked for the rows that have all columns of both; the other one a letter more."""
+    """Both models on the rows that have all columns of both; the other one under one more letter."""
     models = (statement.hazards_model, other.kept.model)
     needed = {n for m in models for n in (*m.term_columns, *m.strata, *m.rows_with)}
     left_out = tuple(sorted({*statement.left_out, *other.kept.model.left_out}))

@@ -1,4 +1,4 @@
-"""What the sentence tells of a number, however often it is asked: its unit, its knots, how many values."""
+"""Facts that the sentence gives of a number: its unit, its knots, how many values."""
 
 import math
 from dataclasses import dataclass

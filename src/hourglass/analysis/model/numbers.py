@@ -1,4 +1,4 @@
-"""The numbers of Model: the fit, each term alone, and what else the statement asks for of it
+"""The numbers of Model: the fit, each term alone, and what else the statement requests of it
 (methods.md, section 4: Proportional hazards regression)."""
 
 from dataclasses import dataclass
@@ -65,7 +65,7 @@ def model_numbers(
 
 
 def _over_time(fitted: FittedModel, statement: CheckStatement) -> ProportionalityTest | None:
-    """The test that Check makes, so that both say the same of a ratio that changes."""
+    """The test that Check makes, so that both state the same of a ratio that changes."""
     try:
         fitted.require_unpenalised()
         return fitted.proportionality(TIME_FUNCTIONS[statement.time_function].method)

@@ -4,15 +4,15 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.regression.adjusted import SAMPLES
 
 AT_ONCE = 5_000
-"""Rows up to which adjusted curves are fitted again without being asked for."""
+"""Rows up to which adjusted curves are fitted again without being requested."""
 OFFER = f"Fit the model again on {SAMPLES} samples"
 
 
 def means_offer(cohort: Cohort) -> str:
-    """Predicted means are always asked for."""
+    """Predicted means are always requested."""
     return OFFER
 
 
 def adjusted_offer(cohort: Cohort) -> str:
-    """Adjusted curves are asked for where there are many rows."""
+    """Adjusted curves are requested where there are many rows."""
     return OFFER if cohort.table.size > AT_ONCE else ""

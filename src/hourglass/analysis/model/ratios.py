@@ -18,7 +18,7 @@ from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 
 
 def ratio_reading(fitted: FittedModel, shown: ComparedRatio, confidence: float) -> RatioReading:
-    """A told ratio: that of one coefficient, or of a sum of several."""
+    """A ratio: that of one coefficient, or of a sum of several."""
     if shown.column is not None:
         return of_column(fitted, shown.column, confidence, float(shown.weights[shown.column]))
     return _of_sum(fitted, shown.weights, confidence)
@@ -27,7 +27,7 @@ def ratio_reading(fitted: FittedModel, shown: ComparedRatio, confidence: float) 
 def of_column(
     fitted: FittedModel, column: int, confidence: float, unit: float = 1.0
 ) -> RatioReading:
-    """The ratio of a column of the model, with its interval as the model asks for it.
+    """The ratio of a column of the model, with its interval as the model states it.
 
     Args:
         unit: how much more of the column the ratio is for; above 0.

@@ -1,4 +1,4 @@
-"""What is told of a model: its tests, and each coefficient's ratio."""
+"""What is shown of a model: its tests, and each coefficient's ratio."""
 
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate
@@ -8,7 +8,7 @@ from hourglass.core.regression.fitted import CoefficientStatus
 
 
 class ChiSquared(FrozenModel):
-    """A named test; without a statistic ``blank`` says why."""
+    """A named test; without a statistic ``blank`` gives the reason."""
 
     name: str
     statistic: float | None
@@ -18,7 +18,7 @@ class ChiSquared(FrozenModel):
 
 
 class RatioReading(FrozenModel):
-    """A hazard ratio with its interval; null where there is none, ``note`` saying why.
+    """A hazard ratio with its interval; null where there is none, ``note`` giving the reason.
 
     ``beta`` is its logarithm, ``z`` that in standard errors.
     """

@@ -157,7 +157,7 @@ def model_result(
 
 
 def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
-    """The sections that take their time, where they are asked for."""
+    """The sections that take their time, where they are requested."""
     stated = (
         (SectionId.MEDIANS, MEDIANS_TITLE, any_ratio_a_level(statement)),
         (SectionId.MEANS, MEANS_TITLE, bool(statement.profiles)),
@@ -175,7 +175,7 @@ def _parts(cohort: Cohort, statement: ModelStatement) -> list[Section]:
 
 
 def _verdicts(fitted: FittedModel, tested: ProportionalityTest | None) -> tuple[TermVerdict, ...]:
-    """What Check says of each term; nothing where it has nothing to say."""
+    """What Check states about each term; nothing where it has nothing to state."""
     return () if tested is None else term_verdicts(fitted.design, tested)
 
 

@@ -55,7 +55,7 @@ MEANS = Numbers({"model": (*OF_SAMPLES, "profiles"), **LEVEL_OF_STUDY}, mean_num
 def adjusted_numbers(
     cohort: Cohort, stated: Statements, progress: ProgressCallback
 ) -> Adjusted | Refused | None:
-    """The adjusted curves at the chosen times, with limits of refits; None where none are asked for."""
+    """The adjusted curves at the chosen times, with limits of refits; None where none are requested."""
     statement = model_of(stated)
     try:
         fitted = fit_model(cohort, statement.hazards_model, progress)

@@ -56,7 +56,7 @@ def model_sections(
 
 
 def test_table(label: str, tests: list[ChiSquared]) -> Table:
-    """A line a test; one without a statistic says why."""
+    """A line a test; one without a statistic gives the reason."""
     return Table(
         label=label, head=HEAD, keys=KEYS, rows=[test_row(words(t.name), t) for t in tests]
     )

@@ -93,7 +93,7 @@ class HazardsModel(FrozenModel):
 
 
 MODEL_FIELDS = tuple(HazardsModel.model_fields)
-"""The fields that say what is fitted, and how intervals are made."""
+"""The fields that state what is fitted, and how intervals are made."""
 FIT_FIELDS = ("terms", "strata", "ties", "penalised", "cause", "left_out", "rows_with")
 """Those that the coefficients themselves follow from.
 
@@ -104,8 +104,8 @@ Robust errors by a column count, too: rows without a value of it are left out.
 class KeptModel(FrozenModel):
     """A kept model.
 
-    ``planned`` says that it was named before results were seen, ``dropped`` that it is told but not
-    used; ``note`` says why it was kept or dropped.
+    ``planned`` states that it was named before results were seen, ``dropped`` that it is shown but not
+    used; ``note`` gives the reason it was kept or dropped.
     """
 
     letter: Annotated[str, Field(pattern="^[A-Z]$")]
@@ -156,7 +156,7 @@ class ModelStatement(StageStatement, HazardsModel):
 
     Attributes:
         kept: the kept models; ``beside``: the letter of the one that is shown beside this.
-        subgroups: the variables within whose levels the first term is told.
+        subgroups: the variables within whose levels the ratio of the first term is given.
         profiles: whom curves are predicted for; ``times``: where they are read.
         adjusted: the category whose curves are adjusted for the other terms.
         candidates: columns that are tried each alone.

@@ -46,11 +46,17 @@ def _of_variable(cohort: Cohort, fitted: FittedModel, name: str) -> SubgroupFit:
     main = coded.stated_terms[0]
     fitted.require_unpenalised()
     if coded.over_time is not None:
-        raise NotEstimableError("within subgroups only ratios that stay the same are told")
+        raise NotEstimableError(
+            "within subgroups only ratios that stay the same over time are given"
+        )
     if main.several or main.of_terms or name == main.column:
-        raise NotEstimableError("a category, or a number as it is, is told within subgroups")
+        raise NotEstimableError(
+            "a category, or a number as it is, is needed for ratios within subgroups"
+        )
     if in_product(coded.stated_terms, main.column):
-        raise NotEstimableError(f"{main.column} is in a product, and told within its levels there")
+        raise NotEstimableError(
+            f"{main.column} is in a product, and its ratios are given within its levels there"
+        )
     code, labels = _levels(cohort, name)
     own = code[coded.place]
     there = own >= 0

@@ -1,4 +1,4 @@
-"""What is told of each term: its ratios adjusted for the others, and on its own in the same rows."""
+"""What is shown of each term: its ratios adjusted for the others, and on its own in the same rows."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -49,7 +49,7 @@ def term_readings(
 
 @dataclass(frozen=True, slots=True)
 class ReadModel:
-    """A fitted model with what is told of its terms, or why there is none."""
+    """A fitted model with what is shown of its terms, or why there is none."""
 
     fitted: FittedModel | None
     terms: list[TermReading]
@@ -68,7 +68,7 @@ def read_model(
 
 
 def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> ComparedRatios:
-    """The ratios told of each term."""
+    """The ratios shown of each term."""
     return [compared_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
 
 
@@ -87,7 +87,7 @@ def _on_its_own(
     fitted: FittedModel, alone: FittedModel | None, one: ComparedRatio, confidence: float
 ) -> RatioReading:
     if fitted.design.stated_terms[one.term].of_terms:
-        return no_ratio("aliased", "a product is told with its terms")
+        return no_ratio("aliased", "the ratios of a product are given with its terms")
     if alone is None:
         return no_ratio("aliased", "not estimable")
     positions = fitted.design.of_term(one.term)

@@ -20,7 +20,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
 
 RARE = 10
-"""A level with fewer events tells little."""
+"""A level with fewer events shows little."""
 
 
 def dumped(terms: list[Term]) -> JsonValue:

@@ -30,7 +30,7 @@ def term_verdicts(coded: Design, tested: ProportionalityTest) -> tuple[TermVerdi
 
 
 def not_proportional(found: Sequence[TermVerdict]) -> list[Caution]:
-    """One ratio told where Check doubts that it stays the same."""
+    """One ratio shown where Check doubts that it stays the same."""
     fails = [_with_p(t) for t in found if t.verdict == "fails"]
     doubted = [_with_p(t) for t in found if t.verdict == "in doubt"]
     if not fails and not doubted:

@@ -1,1 +1,1 @@
-"""Prepare: what was found in a data extract, and how follow-up is told from it."""
+"""Prepare: what was found in a data extract, and how follow-up is made from it."""

@@ -62,7 +62,7 @@ def offered(
 
 
 def still_proposed(table: Table, statement: FollowUpStatement) -> list[ProposedReading]:
-    """The reasons for what was proposed, as far as the statement still says so."""
+    """The reasons for what was proposed, as far as they still hold of the statement."""
     found = []
     for reason in proposal(table).reasons:
         if _held(statement, reason.field) == reason.value:

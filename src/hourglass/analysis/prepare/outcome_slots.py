@@ -21,7 +21,7 @@ MEANINGS = (
 
 
 def outcome_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot]:
-    """How each follow-up ended, as far as the clock does not say."""
+    """How each follow-up ended, where the clock leaves it open."""
     if isinstance(statement.clock, FirstOf):
         return []
     columns = _outcome_slot(table, statement)

@@ -33,7 +33,7 @@ class ColumnReading(FrozenModel):
 
 
 class StepReading(FrozenModel):
-    """A step and what it did; ``broken`` says why it could do nothing."""
+    """A step and what it did; ``broken`` gives the reason it could do nothing."""
 
     id: int
     name: str

@@ -40,7 +40,7 @@ class RowFollowUp(FrozenModel):
 
 @dataclass(frozen=True, slots=True)
 class RowTimes:
-    """The times and ends of all rows, in words where they are asked for."""
+    """The times and ends of all rows, in words where they are requested."""
 
     derived: Derivation
     shape: Shaped
@@ -83,7 +83,7 @@ def row_follow_up(
 
 
 def in_words(time: float) -> str:
-    """A time with as many digits as tell it, at most four after the point."""
+    """A time with as many digits as show it, at most four after the point."""
     if not np.isfinite(time):
         return ""
     text = f"{time:.4f}".rstrip("0").rstrip(".")

@@ -45,7 +45,7 @@ def prepare(
     progress: ProgressCallback = no_progress,
     found_once: Callable[[Look], Sequence[Finding]] = lambda look: look(),
 ) -> PrepareResult:
-    """Apply the steps and say what is there.
+    """Apply the steps and state what is there.
 
     Args:
         table: as read from the file.
@@ -53,7 +53,7 @@ def prepare(
         statement: the follow-up statement.
         kept: findings that are decided.
         today: the day the file was read.
-        layout_decided: whether somebody has said which layout the table has.
+        layout_decided: whether somebody has stated which layout the table has.
         found_once: gives the findings, which it may have already, or else has them looked for.
     """
     active = [placed for placed in steps if placed.active]

@@ -62,7 +62,7 @@ class Crossed:
 
 
 def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[Caution]:
-    """Curves that cross, with what the test's p-value says of them and what it does not."""
+    """Curves that cross, with what the test's p-value states about them and what it does not."""
     if crossed is None:
         return []
     unit = cohort.statement.unit

@@ -12,7 +12,7 @@ Raw: TypeAlias = str | int | float | None
 
 
 class WorkingsOf(FrozenModel):
-    """The workings that a number opens: their key, and what they are asked with."""
+    """The workings that a number opens: their key and parameters."""
 
     figure: str
     about: dict[str, JsonValue] = Field(default_factory=dict)

@@ -10,7 +10,7 @@ class ChoiceAct(FrozenModel):
     """Something that is done by putting a statement.
 
     ``question`` is the one whose answer goes into the statement first, at the place ``field`` (a
-    dotted path); nothing is asked where it is blank.
+    dotted path); nothing is requested where it is blank.
     """
 
     label: str
@@ -24,7 +24,7 @@ class ChoiceItem(FrozenModel):
 
     Attributes:
         key: what it is called for short, such as a letter.
-        words: what it is; ``below``: what is told of it.
+        words: what it is; ``below``: what is shown of it.
         mark: a word that sets it apart, such as "planned".
         verdict: shown as a shape before its words.
         opens: what choosing it does; ``acts``: what else can be done with it.

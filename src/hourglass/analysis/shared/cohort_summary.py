@@ -1,4 +1,4 @@
-"""The cohort in figures: what every stage says before its own statement."""
+"""The cohort in figures: what every stage states before its own statement."""
 
 from collections.abc import Sequence
 

@@ -1,4 +1,4 @@
-"""Cells of rates and of differences of curves, as every table tells them."""
+"""Cells of rates and of differences of curves, as every table shows them."""
 
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, limits_shown, p_cell, words

@@ -172,7 +172,7 @@ FIGURES: tuple[tuple[str, type[FrozenModel], Callable[..., Workings]], ...] = (
     ("rate-ratio", OfContrast, _rate_ratio),
     ("median-ratio", OfContrast, _median_ratio),
 )
-"""The figures by their keys, with what each is asked with."""
+"""The figures by their keys, with the parameters of each."""
 
 
 def curve_figures(

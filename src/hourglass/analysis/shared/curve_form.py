@@ -100,7 +100,7 @@ class Limits:
         kind: pointwise, or which band.
         lower, upper: (K,) NaN where there are none.
         critical: what takes the place of z, of a band.
-        refused: why the band that was asked for is not there; blank where none was refused.
+        refused: why the band that was requested is not there; blank where none was refused.
     """
 
     kind: str
@@ -118,7 +118,7 @@ class Limits:
 
 
 def limits_of(data: FollowUp, estimate: SurvivalCurve, form: CurveForm) -> Limits:
-    """The limits that a form asks for; pointwise ones in the place of a band that is refused, and of
+    """The limits that a form requests; pointwise ones in the place of a band that is refused, and of
     what is no limit: bars, or nothing drawn."""
     kind = INTERVALS[form.intervals].band
     if kind is None:

@@ -16,7 +16,7 @@ from hourglass.core.subjects import count_subjects
 class QuantileReading(FrozenModel):
     """A quantile of the time to the event; null is "not reached".
 
-    ``rule`` says whether the time is one of the data, or the midpoint of a step.
+    ``rule`` states whether the time is one of the data, or the midpoint of a step.
     """
 
     q: float
@@ -88,7 +88,7 @@ class CurveReading(FrozenModel):
 
 
 def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
-    """What is told of the curve, read also at chosen times."""
+    """What is shown of the curve, read also at chosen times."""
     estimate, counts = curve.estimate, count_subjects(curve.data)
     return CurveReading(
         label=curve.label,

@@ -11,7 +11,7 @@ Statements: TypeAlias = Mapping[str, StageStatement]
 Declared: TypeAlias = Mapping[str, tuple[str, ...]]
 """By the name of a stage, the fields of its statement."""
 OF_EVERY_STATEMENT = frozenset({"stage", "version"})
-"""Fields that say what a statement is, not what it states."""
+"""Fields that identify a statement, and are no choice in it."""
 
 
 def statement_of(statements: Statements, kind: type[S]) -> S:

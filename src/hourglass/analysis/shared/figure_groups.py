@@ -1,4 +1,4 @@
-"""Groups as a figure tells them apart."""
+"""Groups as a figure distinguishes them."""
 
 from hourglass.analysis.shared.figure.description import FigureGroup, Level
 from hourglass.analysis.shared.groups import Groups

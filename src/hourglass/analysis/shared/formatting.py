@@ -100,7 +100,7 @@ def ratio(value: float | None) -> str:
 
 
 def ratios(*values: float | None) -> list[str]:
-    """A ratio and its limits: those from 0.1 on share their decimals, which tell each of them from 1."""
+    """A ratio and its limits: those from 0.1 on share decimals, which distinguish each from 1."""
     decimals = _ratio_decimals([v for v in values if v is not None and 0.1 <= v < LARGEST_RATIO])
     return [_one_ratio(value, decimals) for value in values]
 
@@ -158,7 +158,7 @@ def _time(value: float | None, decimals: int) -> str:
 
 
 def times_apart(times: Sequence[float], decimals: TimeDecimals) -> list[str]:
-    """Times of the data that are set against each other: with decimals that tell them apart."""
+    """Times of the data that are set against each other: with decimals that distinguish them."""
     different = len(set(times))
     for more in range(decimals.data, MOST_DECIMALS):
         shown = [rounded(t, more) for t in times]
@@ -229,5 +229,5 @@ def points(share: float | None) -> str:
 
 
 def fixed(value: float, digits: int) -> str:
-    """So many decimals, or powers of ten where those would say nothing."""
+    """So many decimals, or powers of ten where those would show nothing."""
     return rounded(value, digits) if abs(value) < 1e9 else f"{value:.4g}"

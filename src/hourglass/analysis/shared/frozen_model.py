@@ -51,5 +51,5 @@ def number(value: float | None) -> float | None:
 
 
 def ratio_of(beta: float) -> float:
-    """exp(beta), held within what floating point can say: beyond 1e304 a ratio is only "huge"."""
+    """exp(beta), held within the range of floating point: beyond 1e304 a ratio is only "huge"."""
     return math.exp(min(max(float(beta), -700.0), 700.0))

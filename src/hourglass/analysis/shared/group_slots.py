@@ -1,4 +1,4 @@
-"""Slots of a sentence that say which groups there are."""
+"""Slots of a sentence that state which groups there are."""
 
 from dataclasses import dataclass
 from typing import cast
@@ -15,7 +15,7 @@ from hourglass.cohort.table import NumberColumn
 from hourglass.core.errors import NotEstimableError
 
 FORGOTTEN = {"reference": None, "crossed": None, "thresholds": ()}
-"""What is asked of one column has no meaning for another."""
+"""What is requested of one column has no meaning for another."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +63,7 @@ def by_options(cohort: Cohort, statement: GroupedStatement) -> list[Option]:
 
 
 def threshold_slot(cohort: Cohort, statement: GroupedStatement) -> Slot:
-    """Where a number is split; its median until somebody says otherwise."""
+    """Where a number is split; its median until somebody states otherwise."""
     name = statement.by or ""
     column = cast(NumberColumn, cohort.table.column(name))
     splits = splits_of(cohort, name)

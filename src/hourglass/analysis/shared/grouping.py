@@ -60,7 +60,7 @@ class GroupedStatement(StageStatement):
 GROUP_FIELDS = tuple(
     name for name in GroupedStatement.model_fields if name not in StageStatement.model_fields
 )
-"""The fields that say what makes the groups."""
+"""The fields that state what makes the groups."""
 
 
 def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
@@ -88,10 +88,10 @@ def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
 
 
 def require_column(cohort: Cohort, name: str) -> None:
-    """Refuse what is said of a column that is gone.
+    """Refuse a statement about a column that is gone.
 
     Raises:
-        NotEstimableError: saying what to do.
+        NotEstimableError: stating what to do.
     """
     if not cohort.table.has(name):
         raise NotEstimableError(
@@ -137,7 +137,7 @@ def thresholds_of(cohort: Cohort, statement: GroupedStatement) -> FloatArray:
 
 
 def band_labels(name: str, edges: list[str]) -> tuple[str, ...]:
-    """Names that say on which side of a threshold its own value lies."""
+    """Names that state on which side of a threshold its own value lies."""
     inner = [f"{name} > {a}, ≤ {b}" for a, b in pairwise(edges)]
     return (f"{name} ≤ {edges[0]}", *inner, f"{name} > {edges[-1]}")
 

@@ -50,7 +50,7 @@ class Groups:
 
 
 def is_category(column: Column) -> bool:
-    """Whether a column is a category unless someone says otherwise: text, or two numbers such as 0 and 1."""
+    """Whether a column is a category unless stated otherwise: text, or two numbers such as 0 and 1."""
     return isinstance(column, TextColumn) or (
         isinstance(column, NumberColumn) and len(levels_of(column)) == 2
     )

@@ -24,7 +24,7 @@ class Prepared(Protocol):
 class Missing:
     """What must be there, or be decided, before a stage has its input; at least one sentence.
 
-    ``waits_for`` says in a few words on whom the stage waits.
+    ``waits_for`` names what the stage waits for.
     """
 
     blocks: tuple[Blocker, ...]
@@ -57,7 +57,7 @@ class OfCohort:
 
 @dataclass(frozen=True, slots=True)
 class OfNothing:
-    """No input: the statements say all of it."""
+    """No input: the statements state all of it."""
 
     def key(self, study: Prepared) -> str:
         return ""

@@ -32,7 +32,7 @@ from hourglass.core.normal import normal_quantile
 
 @dataclass(frozen=True, slots=True)
 class Means:
-    """Curves whose means are told: up to a limit, or as far as all are followed."""
+    """Curves whose means are shown: up to a limit, or as far as all are followed."""
 
     curves: tuple[Curve, ...]
     confidence: float

@@ -27,7 +27,7 @@ class Numbers:
         return self.compute(value, declared(statements, self.depends_on), progress)
 
     def stated(self, statements: Statements) -> dict[str, Any]:
-        """What statements say in the declared fields, as JSON can hold it."""
+        """What statements state in the declared fields, as JSON can hold it."""
         return stated(statements, self.depends_on)
 
 
@@ -38,6 +38,6 @@ def as_computed(numbers: Any, value: Any, statements: Statements) -> Any:
 
 @dataclass(frozen=True, slots=True)
 class Refused:
-    """Why there are no numbers, as the core says it."""
+    """Why there are no numbers, in the words of the core."""
 
     why: str

@@ -1,4 +1,4 @@
-"""Parts of a result that take their time, asked for by name."""
+"""Parts of a result that take their time, requested by name."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

@@ -18,12 +18,12 @@ class StageResult(FrozenModel):
         sentence: the statement in words.
         blank: why there is nothing to show; then there are no readings.
         figure: tracks over one axis, drawn as at first.
-        drawing: what more of the figure, and of long series, is asked by; blank until it is sent.
+        drawing: what more of the figure, and of long series, is requested by; blank until it is sent.
         sections: the readings at the side, and what stands under the figure.
         cautions: what would mislead.
         choices: what can be chosen above the statement.
         headline: the result in a line, for the spine.
-        hint: what the workings drawer says while it is closed.
+        hint: what the workings drawer states while it is closed.
     """
 
     line: str

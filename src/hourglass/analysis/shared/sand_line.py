@@ -34,8 +34,8 @@ def at_the_sand_line(
     """The curves read at the sand line: a row each, with the exact number at risk.
 
     Args:
-        chosen: the times that are told in a table of their own.
-        events: whether the events so far are told too.
+        chosen: the times that are shown in a table of their own.
+        events: whether the events so far are shown too.
         grouped: whether the curves are those of groups, whose workings go by their place.
     """
     rows = []

@@ -26,7 +26,7 @@ class Table(FrozenModel):
 class Words(FrozenModel):
     """A paragraph; ``quiet`` where it explains, ``items`` where it is a list.
 
-    ``for_screen`` says that it tells what can be done there, which is not printed.
+    ``for_screen`` states that it shows what can be done there, which is not printed.
     """
 
     kind: Literal["words"] = "words"
@@ -69,7 +69,7 @@ class Few(FrozenModel):
 
 
 class ChosenTimes(FrozenModel):
-    """The times that are told in a table of their own, and the statement that chooses them."""
+    """The times that are shown in a table of their own, and the statement that chooses them."""
 
     times: list[float]
     most: int
@@ -77,7 +77,7 @@ class ChosenTimes(FrozenModel):
 
 
 class TimedTable(FrozenModel):
-    """A table that follows the sand line; ``past`` is said where a row has no value any more.
+    """A table that follows the sand line; ``past`` stands where a row has no value any more.
 
     ``chosen`` are the times to which that of the sand line can be added, if it can.
     """
@@ -140,7 +140,7 @@ def quiet(text: str) -> Words:
 
 
 class Tested(Protocol):
-    """A test of chi squared; without a statistic ``blank`` says why."""
+    """A test of chi squared; without a statistic ``blank`` gives the reason."""
 
     @property
     def statistic(self) -> float | None: ...

@@ -1,4 +1,4 @@
-"""A result as it is sent, and what more of it can be asked for: the whole figure and the long series."""
+"""A result as it is sent, and what more of it can be requested: the whole figure and the long series."""
 
 from collections.abc import Callable
 from typing import TypeAlias, TypeVar
@@ -30,7 +30,7 @@ class Drawing(FrozenModel):
 def sent(found: R, key: str) -> tuple[R, Drawing | None]:
     """A result as it is sent, and what further requests are answered from, which they ask for by a key.
 
-    The figure is drawn as at first; series too long for one answer are told of, and sent by the page.
+    The figure is drawn as at first; series too long for one answer are announced, and sent by the page.
     """
     gathered = _series(found)
     whole = found.figure
@@ -62,7 +62,7 @@ def _series(found: StageResult) -> list[Series]:
 
 
 def sent_figure(figure: Figure, send: SendSeries) -> Figure:
-    """A figure whose event times are told of where they are too many."""
+    """A figure whose event times are announced only, where they are too many to send."""
     if figure.time is None:
         return figure
     time = figure.time.model_copy(update={"events": send(figure.time.events)})

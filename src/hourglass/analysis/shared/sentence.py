@@ -27,7 +27,7 @@ class Option(FrozenModel):
 class Entry(FrozenModel):
     """A value to be typed into a slot.
 
-    ``kind`` says how it is read: a number is above 0 and a value any number, numbers are set in order,
+    ``kind`` states how it is read: a number is above 0 and a value any number, numbers are set in order,
     scores are left as they are written, and a pair is a margin, in percentage points, and a time.
     """
 
@@ -48,7 +48,7 @@ class Spread(FrozenModel):
 
 
 class SmallShape(FrozenModel):
-    """A small picture of a curve: places as shares of its width and height; ``label`` says what it is."""
+    """A small picture of a curve: places as shares of its width and height; ``label`` states what it is."""
 
     label: str
     x: list[float]

@@ -47,7 +47,7 @@ class Stage:
         field_words: what the fields of its statement are called, and how their values read.
         tries: what a statement would draw that somebody is still choosing.
         mark: what the spine shows when something in the result is in doubt; blank otherwise.
-        parts: what takes its time, asked for by name.
+        parts: what takes its time, requested by name.
         workings: the figures that can be worked out.
         key_numbers: the numbers that are set beside those of another data extract.
         opens_too: the stages whose results are shown wherever this one's is.

@@ -17,7 +17,7 @@ Upgrade = Callable[[Body], Body]
 
 
 class StageStatement(FrozenModel):
-    """The statement of a stage; ``stage`` and ``version`` say which, and how old its form is.
+    """The statement of a stage; ``stage`` and ``version`` identify its form.
 
     ``upgrades[k]`` turns a body of version k + 1 into one of version k + 2.
     """
@@ -42,7 +42,7 @@ class StageStatement(FrozenModel):
         return ()
 
     def references(self) -> Mapping[str, str]:
-        """The reference levels that the statement asks for, by column."""
+        """The reference levels that the statement requests, by column."""
         return {}
 
     def levels(self) -> tuple[tuple[str, str], ...]:

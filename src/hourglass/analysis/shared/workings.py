@@ -81,9 +81,9 @@ AnyColumn: TypeAlias = TermColumn | WordColumn
 
 
 class TypedIn(FrozenModel):
-    """A value that the workings can be asked for again with, put into what they are asked with.
+    """A value that is typed, with which the workings are requested again.
 
-    ``opens`` is what they are asked with now; the value goes into its ``field``.
+    ``opens`` holds their present parameters; the value goes into its ``field``.
     """
 
     label: str
@@ -190,8 +190,8 @@ class ExplainedNumber:
 
     Attributes:
         key: its name in addresses and in the cells that open it.
-        about: what it is asked with, a type with a schema.
-        work: the workings, from the cohort, the statements that the stage needs, and what was asked.
+        about: its parameters, a type with a schema.
+        work: the workings, from the cohort, the statements that the stage needs, and the parameters.
     """
 
     key: str
@@ -200,11 +200,11 @@ class ExplainedNumber:
 
 
 class Nothing(FrozenModel):
-    """Workings that are asked for as they are."""
+    """Workings without parameters."""
 
 
 class NoWorkingsError(HourglassError):
-    """There is no such figure; the message says which."""
+    """There is no such figure; the message states which."""
 
 
 def whole(key: str, label: str, values: np.ndarray, opens: Opens | None = None) -> TermColumn:

@@ -182,7 +182,7 @@ def _part(stage: Stage, part: DeferredSection) -> Callable[..., Response]:
 
 
 class _WorkingsQuery(FrozenModel):
-    """What every request for workings may say besides what the figure is asked with.
+    """What every request for workings may hold besides the parameters of the figure.
 
     ``by`` is the place of the column that the terms are sorted by, if they are.
     """
@@ -192,7 +192,7 @@ class _WorkingsQuery(FrozenModel):
     descending: bool = False
 
     def sort(self, found: Workings) -> Workings:
-        """The terms in the order that is asked for."""
+        """The terms in the order that is requested."""
         return found if self.by is None else found.sorted(self.by, descending=self.descending)
 
 
@@ -210,7 +210,7 @@ class _PageQuery(_WorkingsQuery):
 
 
 def _query_with(figure: ExplainedNumber, stage: Stage, more: type[_WorkingsQuery]) -> Any:
-    """One type of all that an address may say: only one can be read from a query."""
+    """One type of all that an address may hold: only one can be read from a query."""
     name = f"{stage.title}{figure.about.__name__}{more.__name__.lstrip('_')}"
     return Annotated[create_model(name, __base__=(figure.about, more)), Query()]
 
@@ -257,7 +257,7 @@ def _worked(
 
 
 def _add_statement(made: APIRouter, stages: Stages) -> None:
-    """The route that puts a statement; which stage's it is, it says itself."""
+    """The route that puts a statement; its stage is part of it."""
     kinds: list[Any] = [*(stage.statement for stage in stages), ReportStatement]
     any_statement: Any = Annotated[reduce(or_, kinds), Body(discriminator="stage")]
 
@@ -266,7 +266,7 @@ def _add_statement(made: APIRouter, stages: Stages) -> None:
     ) -> None:
         """Change the statement of an analysis.
 
-        A reference level that it asks for becomes a step in Prepare, so that all stages share it.
+        A reference level that it requests becomes a step in Prepare, so that all stages share it.
         """
         state: State = request.app.state.hourglass
         given: StageStatement = statement
@@ -315,7 +315,7 @@ def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:
 def arrange(
     request: Request, change: Change, analysis_id: int, wanted: AnalysisArrangement
 ) -> None:
-    """Name an analysis, move it, or say which others it follows from."""
+    """Name an analysis, move it, or state which others it follows from."""
     state: State = request.app.state.hourglass
     name, position, needs = wanted.name, wanted.position, wanted.needs
     change.carry_out(

@@ -40,7 +40,7 @@ class DecisionReading(FrozenModel):
     """An entry of the decisions log.
 
     ``kind`` is what was done, ``about`` what it is about, as keys; ``before`` is how what was changed read,
-    where the sentence does not say so. ``gone_at`` says when it was undone or withdrawn; ``can_withdraw``
+    where the sentence does not state it. ``gone_at`` states when it was undone or withdrawn; ``can_withdraw``
     whether it can be taken back on its own.
     """
 

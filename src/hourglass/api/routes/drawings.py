@@ -178,7 +178,7 @@ def put_tracks(
     view: View,
     shown: Annotated[list[ShownTrack], Field(max_length=100)],
 ) -> None:
-    """Say which tracks a view shows, in their order, with their heights."""
+    """State which tracks a view shows, in their order, with their heights."""
     state: State = request.app.state.hourglass
     tracks = [track.model_dump(exclude_defaults=True) for track in shown]
     change.carry_out(lambda study: set_tracks(state.repository, study, view, tracks))
@@ -186,7 +186,7 @@ def put_tracks(
 
 @router.put("/looks/{view}", status_code=204)
 def put_look(request: Request, change: Change, view: View, look: GroupLook) -> None:
-    """Say how a group is drawn."""
+    """State how a group is drawn."""
     state: State = request.app.state.hourglass
     kept = look.model_dump(mode="json")
     change.carry_out(lambda study: set_look(state.repository, study, view, look.group, kept))

@@ -284,7 +284,7 @@ def preview_reading(request: Request, study: StudyWithFile, recipe: Recipe) -> F
 
 @router.put("/api/studies/{study_id}/file/reading", status_code=204)
 async def change_reading(request: Request, change: Change, recipe: Recipe) -> None:
-    """Read the file by another recipe. Steps stay; those that no longer fit say so."""
+    """Read the file by another recipe. Steps stay; those that no longer fit carry a message."""
     state: State = request.app.state.hourglass
 
     def read(progress: ProgressCallback) -> None:

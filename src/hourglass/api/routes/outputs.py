@@ -100,7 +100,7 @@ def prepared_columns(request: Request, ready: ReadyStudy, values: Beside = "none
 
 
 def _beside(state: State, study: Study, cohort: Cohort, values: Beside) -> tuple[Column, ...]:
-    """The columns that were asked for beside the prepared ones."""
+    """The columns that were requested beside the prepared ones."""
     if values == "none":
         return ()
     stage: str = "estimate" if values == "curve" else values
@@ -172,7 +172,7 @@ def _file(state: State, study: Study, form: ReportForm, analysis: int | None) ->
 
 @router.get("/api/studies/{study_id}/report.{form}/ready")
 def report_ready(request: Request, ready: ReadyStudy, form: str, analysis: Id = None) -> SavedReply:
-    """Have a report written, and say whether it is: what it is saved as is then there at once."""
+    """Have a report written, and answer whether it is: what it is saved as is then there at once."""
     found = _file(request.app.state.hourglass, ready.study, _form(form), analysis)
     written, work = answer_or_work(found)
     return SavedReply(ready=written is not None, work=work)

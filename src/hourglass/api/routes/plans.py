@@ -45,7 +45,7 @@ class PlanReading(FrozenModel):
 
 
 class FitReply(FrozenModel):
-    """How a plan fits the study's file, or the work that will tell; neither where there is no file yet."""
+    """How a plan fits the study's file, or the work that will find out; neither without a file."""
 
     fit: PlanFit | None = None
     work: WorkReading | None = None

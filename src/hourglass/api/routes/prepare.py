@@ -37,7 +37,7 @@ router = APIRouter(tags=["prepare"])
 class RowReading(FrozenModel):
     """A row's number in the file and its cells as text.
 
-    ``as_written`` has what the file said of a cell that is shown otherwise, and "" for the others;
+    ``as_written`` has the text in the file of a cell that is shown otherwise, and "" for the others;
     ``time`` and ``status`` are what the statement makes of the row, blank while it has open slots.
     """
 
@@ -231,7 +231,7 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
 
 @router.post("/api/studies/{study_id}/layout", status_code=201)
 def decide_layout(request: Request, change: Change, decision: LayoutDecision) -> DecisionReading:
-    """Confirm the table's layout: its steps are taken, and the statement says what it implies."""
+    """Confirm the table's layout: its steps are taken, and the statement states what it implies."""
     state: State = request.app.state.hourglass
 
     def command(study: Study) -> Study:

@@ -95,7 +95,7 @@ def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading
 
 @router.put("/api/studies/{study_id}/steps/{step_id}", status_code=201)
 def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> DecisionReading:
-    """Put a step in the place of another. Later steps that it breaks say so and stay."""
+    """Put a step in the place of another. Later steps that it breaks carry a message and stay."""
     state: State = request.app.state.hourglass
 
     def command(study: Study) -> Study:

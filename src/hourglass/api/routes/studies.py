@@ -36,7 +36,7 @@ Name = Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 
 
 class ResultItem(FrozenModel):
-    """The last result of a stage; ``current`` says whether nothing has been decided since."""
+    """The last result of a stage; ``current`` states whether nothing has been decided since."""
 
     stage: str
     title: str
@@ -142,7 +142,7 @@ class FileReading(FrozenModel):
 class StudyOverview(FrozenModel):
     """A study with the state of its stages.
 
-    ``undo`` and ``redo`` are what would be undone or redone next; ``replaceable`` says whether
+    ``undo`` and ``redo`` are what would be undone or redone next; ``replaceable`` states whether
     another file can take the place of the study's, since nothing depends on it yet.
     """
 

@@ -241,7 +241,7 @@ def _capital(words: str) -> str:
 def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     proposed = all(m is None for m in derived.meanings)
     means = [m.meaning if m is not None else None for m in derived.meanings]
-    if proposed:  # nothing is said yet: look at what would be proposed
+    if proposed:  # nothing is stated yet: the proposal is examined
         probable = probable_meanings(context.table, context.statement)
         means = [probable[c].meaning if c in probable else None for c in derived.codes]
     events = np.array([m == "event" for m in means], dtype=bool)[derived.code_of]
@@ -328,7 +328,7 @@ def _dated_without(
 def _labelled_otherwise(
     context: FindingContext, events: NDArray[np.bool_], censored: NDArray[np.bool_]
 ) -> Iterator[str]:
-    """A column that tells the outcome by other names, and says the opposite."""
+    """A column that holds the outcome under other names, and the opposite of it."""
     for column in context.columns:
         if not isinstance(column, TextColumn) or column.name in context.statement.spent:
             continue

@@ -1,4 +1,4 @@
-"""Findings about whole columns: constant, repeated, told by the outcome, known too late, missing."""
+"""Findings about whole columns: constant, repeated, determined by the outcome, known too late, missing."""
 
 from collections.abc import Iterator
 from dataclasses import replace
@@ -33,7 +33,7 @@ FEWEST_ROWS = 10
 FEWEST_EVENTS = 5
 SAMPLE = 2_000
 SURE = 3.0
-"""Standard errors by which shares must differ before missingness is said to differ."""
+"""Standard errors by which shares must differ before missingness counts as different."""
 LOOK = 500
 """Rows that settle whether a column can rise in step with the time at all."""
 
@@ -53,7 +53,7 @@ def column_findings(context: FindingContext) -> Iterator[Finding]:
 
 
 def _few_numbers(context: FindingContext) -> Iterator[Finding]:
-    """A few whole numbers: grades, centres, or a quantity? Asked once it is said what the codes mean."""
+    """A few whole numbers: grades, centres, or a quantity? Found once the codes have meanings."""
     if context.derived is None or not any(context.derived.meanings):
         return
     for column in _others(context):
@@ -134,7 +134,7 @@ def _repeated(context: FindingContext) -> Iterator[Finding]:
                 key=f"repeats: {other.name}",
                 title=f"{other.name} says the same as {first.name}",
                 why="Each value of one goes with one value of the other. In a model only one of them can "
-                "be told apart from the rest.",
+                "be distinguished from the rest.",
                 rows=_nothing_hit(context),
                 columns=(first.name, other.name),
                 choices=(KEEP,),
@@ -291,7 +291,7 @@ def _without_events(context: FindingContext) -> Iterator[Finding]:
 
 
 def _known_late(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
-    """Dates between start and end, and groups that say whether there is one."""
+    """Dates between start and end, and groups by whether there is one."""
     clock = context.statement.clock
     if clock.kind == "duration" or clock.start is None or not context.table.has(clock.start):
         return
@@ -325,7 +325,7 @@ def _known_late(context: FindingContext, derived: Derivation) -> Iterator[Findin
 
 
 def _missing(context: FindingContext) -> Iterator[Finding]:
-    # A blank in these columns says something else, and has its own finding.
+    # A blank in these columns states something else, and has its own finding.
     own = context.statement.spent
     events = context.events()
     for column in context.columns:

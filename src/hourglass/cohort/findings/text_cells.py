@@ -132,7 +132,7 @@ def _numbers(
 
 
 def _decimal_comma_beside(context: FindingContext, column: TextColumn) -> str:
-    """What another column says of decimal commas in this file; nothing where none has one."""
+    """What another column states about decimal commas in this file; nothing where none has one."""
     for other in context.columns:
         written = None if other is column else other.as_written
         if isinstance(other, NumberColumn) and written is not None:

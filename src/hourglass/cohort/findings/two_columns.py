@@ -17,7 +17,7 @@ MOST_LEVELS, FEWEST = 12, 8
 
 
 def outcome_in_two_columns(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
-    """Columns that hold something with one code of the outcome only, and tell its kinds apart."""
+    """Columns that hold something with one code of the outcome only, and so separate its kinds."""
     outcome = context.statement.outcome
     codes = [code for code in derived.codes if code != BLANK]
     if outcome is None or len(codes) != 2:

@@ -202,7 +202,7 @@ def _readings(
         zones.append((AS_WRITTEN, "all as written, zones left out"))
     made = []
     for order in orders:
-        # Where no date is written in numbers alone the order says nothing.
+        # Where no date is written in numbers alone the order does not matter.
         how = f"as {order}" if found.numbered.any() else "as dates"
         for zone, others in zones:
             words = f", {others}" if others else ""

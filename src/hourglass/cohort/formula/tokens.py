@@ -32,7 +32,7 @@ class FormulaError(HourglassError):
 
 @dataclass(frozen=True, slots=True)
 class Token:
-    """A word of a formula: what it is, what it says, and where it stands."""
+    """A word of a formula: its kind, its text, and where it stands."""
 
     kind: Kind
     text: str

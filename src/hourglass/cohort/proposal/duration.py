@@ -166,7 +166,7 @@ def _same_time(coarse: Candidate, fine: Candidate) -> bool:
 
 
 def entry_and_exit(numbers: list[NumberColumn]) -> Timed | None:
-    """Two numbers of which one says when a row enters and the other when it leaves."""
+    """Two numbers: when a row enters, and when it leaves."""
     for entry in (c for c in numbers if named(c.name, ENTRY_WORDS)):
         for leave in (c for c in numbers if c is not entry and named(c.name, EXIT_WORDS)):
             both = ~entry.missing & ~leave.missing

@@ -1,4 +1,4 @@
-"""Which column says how follow-up ended: by its name, its words or the dates beside it, never because no
+"""Which column states how follow-up ended: by its name, its words or the dates beside it, never because no
 other is left."""
 
 from collections.abc import Iterable
@@ -16,7 +16,7 @@ ENDINGS = (
     "how it ended", "how_it_ended",
 )  # fmt: skip
 STATES = ("status", "state", "statut", "estado")
-"""Words that say how it ended only where nothing says of what else they are the status."""
+"""Words that state how it ended only where nothing states what else they are the status of."""
 EVENTS = (
     "event", "fail", "dead", "died", "death", "relapse", "verstorben", "exitus", "decease", "recur",
     "progress", "evenement", "événement", "ereignis", "rezidiv", "tod", "broke", "burnt", "burst", "reject",
@@ -101,7 +101,7 @@ def _known_at_start(name: str) -> bool:
 
 
 def _plainest(found: list[tuple[Column, str]]) -> list[tuple[Column, str]]:
-    """Of names that say it alike, those of a single word: "status" before "smear status"."""
+    """Of names that state it alike, those of a single word: "status" before "smear status"."""
     plain = [one for one in found if len(words_of(one[0].name)) == 1]
     return plain or found
 

@@ -63,7 +63,7 @@ def proposal(table: Table) -> Proposal:
     if apart.size:
         return proposal(replace(table.without(map(int, apart)), mended=()))
     if any(one.about == PARTED for one in table.mended):
-        # Names stand over other columns than their own until somebody says which number is parted.
+        # Names stand over other columns than their own until somebody decides which number is parted.
         return Proposal(FollowUpStatement(clock=Duration(), unit=UNSTATED), ())
     visits = wide_visits_of(table) or visits_of(table)
     if visits is not None and entry_and_exit(numbers_of(table)) is None:

@@ -112,7 +112,7 @@ def aligned_cells(text: bytes, places: Sequence[int]) -> tuple[list[Any], list[i
             Mended(
                 "aligned",
                 f"A cell reaches over the edge of its column in {grouped(hit.size)} lines",
-                "The columns are told apart by their place in the line: such a cell may have been cut "
+                "The columns are distinguished by their place in the line: such a cell may have been cut "
                 "in two. Look at these rows, or set the columns apart by another mark.",
                 rows=tuple(int(k) for k in hit[:1000]),
             )

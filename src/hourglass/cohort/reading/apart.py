@@ -31,7 +31,7 @@ NO_ROWS = np.empty(0, dtype=np.int64)
 
 
 def rows_apart(names: list[str], columns: list[Any]) -> tuple[NDArray[np.int64], list[Mended]]:
-    """The places of rows that are no rows of the table, and what to say of them.
+    """The places of rows that are no rows of the table, and the sentence about them.
 
     Args:
         names: of the columns; ``columns``: Arrow arrays. Where the first is of text its cells are looked

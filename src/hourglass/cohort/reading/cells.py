@@ -52,7 +52,7 @@ class TypedColumn:
 
 
 def typed_column(name: str, cells: Any, recipe: Recipe) -> TypedColumn:
-    """Type an Arrow array: of strings by what they say, of anything else by its own type."""
+    """Type an Arrow array: of strings by their content, of anything else by its own type."""
     if isinstance(cells, pa.ChunkedArray):
         cells = cells.combine_chunks()
     kind = cells.type
@@ -106,7 +106,7 @@ def _seen(name: str, encoded: Any) -> tuple[Any, list[Mended]]:
     kept = pa.array(moved.astype(np.int32), mask=moved < 0)
     invisible = pc.match_substring_regex(texts, UNSEEN_ONLY).to_numpy(zero_copy_only=False)
     made = pa.DictionaryArray.from_arrays(kept, again.dictionary)
-    if not invisible.any():  # a hard space is nothing to tell of
+    if not invisible.any():  # a hard space needs no note
         return made, []
     hit = np.append(invisible, False)[codes]
     rows = np.flatnonzero(hit) + 1
@@ -222,7 +222,7 @@ def _dates(
 def _as_written(
     raw: Any, codes: np.ndarray, plain: str, gone: NDArray[np.bool_]
 ) -> AsWritten | None:
-    """What the cells said, where they are not shown just so; None where all are."""
+    """The text of the cells in the file, where they are not shown just so; None where all are."""
     nothing = pc.equal(raw, "").to_numpy(zero_copy_only=False)  # a word for "missing" is something
     shown = pc.match_substring_regex(raw, plain).to_numpy(zero_copy_only=False) & ~gone
     same = shown | nothing
@@ -260,7 +260,7 @@ def _native_number(name: str, cells: Any) -> NumberColumn:
 
 
 def _beyond_floats(cells: Any) -> bool:
-    """Whether whole numbers are larger than a float can tell apart: names of rows, not measurements."""
+    """Whether whole numbers are larger than a float can distinguish: names of rows, not measurements."""
     ends = pc.min_max(cells)
     return any(abs(int(ends[end].as_py() or 0)) > LARGEST_WHOLE for end in ("min", "max"))
 

@@ -57,7 +57,7 @@ MONTHS = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DateCells:
-    """What cells say as dates.
+    """Cells as dates.
 
     Attributes:
         instants: (n,) datetime64[us] in UTC, NaT where a cell is no date read this way.

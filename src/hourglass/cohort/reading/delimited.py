@@ -132,7 +132,7 @@ def read_cells(data: bytes, recipe: Recipe, limits: Limits, most_rows: int | Non
     """The names and the columns of cells, as Arrow arrays of strings.
 
     Raises:
-        UnreadableFileError: with a sentence saying what is wrong and where.
+        UnreadableFileError: with a sentence stating what is wrong and where.
     """
     text, mended = _one_way(to_utf8(data, recipe.encoding), recipe.delimiter)
     if SOMETHING.search(text) is None:

@@ -1,4 +1,4 @@
-"""From bytes to UTF-8, told by marks and by what decodes."""
+"""From bytes to UTF-8, found by marks and by what decodes."""
 
 from hourglass.cohort.reading.recipe import Encoding, Evidence, UnreadableFileError
 from hourglass.cohort.words import grouped
@@ -59,7 +59,7 @@ def to_utf8(data: bytes, encoding: Encoding) -> bytes:
 
 
 def _unmarked_utf16(data: bytes) -> str | None:
-    """Which UTF-16 a text without a mark is in, told by where its zero bytes are."""
+    """Which UTF-16 a text without a mark is in, found by where its zero bytes are."""
     head = data[: min(len(data), 4_000) // 2 * 2]
     if len(head) < 4 or data.startswith((b"\xff\xfe", b"\xfe\xff")):
         return None

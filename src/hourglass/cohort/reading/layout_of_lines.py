@@ -80,7 +80,7 @@ def _quote(text: str) -> str:
 
 
 def split(text: str, by: Split) -> list[list[str]]:
-    """Lines as rows of cells, as far as they can be told apart."""
+    """Lines as rows of cells, as far as they can be distinguished."""
     if by.delimiter == SPACES:
         return [split_aligned(line, by.places) for line in text.splitlines()[:SAMPLE_LINES]]
     delimiter, quote = by.delimiter, by.quote

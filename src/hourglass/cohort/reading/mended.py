@@ -1,4 +1,4 @@
-"""What was mended in a file rather than refused: each thing is said, with where it was."""
+"""What was mended in a file rather than refused: each is listed, with where it was."""
 
 import json
 import re
@@ -20,7 +20,7 @@ class Mended:
     """Something that was mended.
 
     Attributes:
-        about: what it is, in a word; ``title`` and ``why`` say it in full.
+        about: what it is, in a word; ``title`` and ``why`` describe it in full.
         rows: the numbers of the rows concerned; ``columns``: the columns.
     """
 
@@ -109,7 +109,7 @@ def mended_names(row: Sequence[str], limits: Limits) -> tuple[list[str], list[Me
 
 
 def lists_left_out(names: Sequence[str]) -> list[Mended]:
-    """What to say of columns that were left out because their cells hold several values."""
+    """The note about columns that were left out because their cells hold several values."""
     if not names:
         return []
     one = len(names) == 1

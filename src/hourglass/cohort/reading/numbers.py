@@ -14,7 +14,7 @@ from hourglass.cohort.reading.recipe import Evidence
 PLAIN = r"^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?$"
 CODE_WITH_LEADING_ZERO = r"^[+-]?0\d"
 TOO_LONG = r"^[+-]?\d{16,}$"
-"""Longer whole numbers than a float can tell apart: names of rows, not measurements."""
+"""Longer whole numbers than a float can distinguish: names of rows, not measurements."""
 SPACES = "\u00a0\u2009\u202f"
 EITHER_POINT = re.compile(r"^[+-]?[1-9]\d{0,2}\.\d{3}$")
 """A point that may be the decimal mark or set thousands apart, as in 1.087."""
@@ -22,7 +22,7 @@ EITHER_WAY = r"^[+-]?[1-9]\d{0,2}(\.\d{3})?$|^0$"
 FEWEST_EITHER, LOOK = 3, 1_000
 COMMA = re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$")
 POINT = re.compile(r"^[+-]?\d+\.\d+$")
-# What a cell's marks say. Three digits after a single mark say nothing: 1,234 may be either.
+# What a cell's marks mean. Three digits after a single mark decide nothing: 1,234 may be either.
 SHOWS_MARKS = [
     (re.compile(r"^[+-]?\d{1,3}(\.\d{3})+,\d+$"), (",", ".")),
     (re.compile(r"^[+-]?\d{1,3}(,\d{3})+\.\d+$"), (".", ",")),
@@ -65,7 +65,9 @@ def find_marks(columns: Iterable[tuple[str, list[str]]]) -> tuple[str, str, list
         return ".", "", []
     commas = {m for m in votes if m[0] == ","}
     points = {m for m in votes if m[0] == "."} - {(".", " "), (".", "'")}
-    if commas and points:  # two ways in one file: no guess, the columns that differ are asked about
+    if (
+        commas and points
+    ):  # two ways in one file: no guess, the columns that differ become a question
         return ".", "", []
     decimal = "," if commas else "."
     marks = [m[1] for m in votes if m[1]]

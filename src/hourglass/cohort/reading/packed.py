@@ -1,4 +1,4 @@
-"""A file's reading as it is kept and handed over: its table packed, with all that is told of it."""
+"""A file's reading as it is kept and handed over: its table packed, with all that is shown of it."""
 
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass

@@ -15,7 +15,7 @@ MOST_SHRUNK = 400
 """No honest sheet packs more than this many bytes into one."""
 MOST_MEMBERS = 10_000
 HEAD = 4096
-"""Bytes of a part that say what it is."""
+"""Bytes of a part that identify it."""
 SHARED_TEXTS = re.compile(rb"<(?:\w+:)?sst\b")
 OPEN_DOCUMENT = re.compile(rb"<(?:\w+:)?document-content\b")
 PIECE = 1 << 20
@@ -71,7 +71,7 @@ def refuse_bombs(data: bytes, limits: Limits) -> None:
 
 
 def _kind(packed: zipfile.ZipFile, member: zipfile.ZipInfo) -> str:
-    """What a part is, by what it holds: a workbook says itself where its parts lie, under any name."""
+    """What a part is, by what it holds: a workbook lists itself where its parts lie, under any name."""
     with packed.open(member) as stream:
         head = stream.read(HEAD)
     if not head.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<"):

@@ -19,7 +19,7 @@ MOST_OFFERED = 3
 
 
 def parted_numbers(body: Any, names: Sequence[str]) -> Mended | None:
-    """What to say of rows that hold one cell more than there are names; None where no two cells of theirs
+    """The note about rows that hold one cell more than there are names; None where no two cells of theirs
     could be one number.
 
     Args:

@@ -1,4 +1,4 @@
-"""Rows that have more or fewer cells than the header: filled up, and said."""
+"""Rows that have more or fewer cells than the header: filled up, and reported."""
 
 import csv
 from collections.abc import Sequence
@@ -22,7 +22,7 @@ def with_odd_rows(
 
     Args:
         arrow: all other rows, the header among them.
-        odd: the rows passed over, as the parser tells of them, numbered from 1.
+        odd: the rows passed over, as the parser reports them, numbered from 1.
         width: how many columns the header names.
 
     Raises:
@@ -69,7 +69,7 @@ def with_odd_rows(
 
 
 def ragged(rows: Sequence[int], cells: Sequence[int], width: int) -> Mended:
-    """What to say of rows with other numbers of cells than the header."""
+    """The note about rows with other numbers of cells than the header."""
     short = sum(n < width for n in cells)
     long = len(rows) - short
     parts = []

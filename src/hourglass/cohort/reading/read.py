@@ -72,7 +72,7 @@ def read(
         most_rows: stop after about so many rows, for a preview.
 
     Raises:
-        UnreadableFileError: with a sentence saying what is wrong, where, and what to do.
+        UnreadableFileError: with a sentence stating what is wrong, where, and what to do.
     """
     evidence: list[Evidence] = []
     sheets: list[str] = []

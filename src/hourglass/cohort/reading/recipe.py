@@ -135,4 +135,4 @@ FORMATS: dict[Format, str] = {
 
 
 class UnreadableFileError(HourglassError):
-    """A file that cannot be read; the message says what is wrong, where, and what to do."""
+    """A file that cannot be read; the message states what is wrong, where, and what to do."""

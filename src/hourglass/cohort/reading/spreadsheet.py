@@ -161,7 +161,7 @@ def _filled_spans(cells: int) -> Mended:
 
 
 def _spans(book: CalamineWorkbook, sheet: str) -> list[Span]:
-    """The merged cells of a sheet; none where the format does not say."""
+    """The merged cells of a sheet; none where the format does not hold them."""
     try:
         return list(book.get_sheet_by_name(sheet).merged_cell_ranges or ())
     except (CalamineError, ValueError, KeyError):

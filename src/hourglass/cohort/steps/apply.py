@@ -1,4 +1,4 @@
-"""Carrying steps out in order; one that does not fit says so, stays, and is passed over."""
+"""Carrying steps out in order; one that does not fit carries a message, stays, and is passed over."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -115,7 +115,7 @@ def apply_steps(
     made: Mapping[int, Made] = NOTHING_MADE,
     progress: ProgressCallback = no_progress,
 ) -> tuple[Table, tuple[StepEffect, ...]]:
-    """Apply steps in order. A step that does not fit is passed over, its effect saying why.
+    """Apply steps in order. A step that does not fit is passed over, its effect giving the reason.
 
     Args:
         made: what formulas have made already, by the place of their step.

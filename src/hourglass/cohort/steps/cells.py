@@ -191,7 +191,7 @@ def missing_words(column: Column) -> dict[str, int]:
 
 
 def holds_word(column: Column, word: str) -> NDArray[np.bool_]:
-    """(n,) True where the file said this word."""
+    """(n,) True where the cell in the file is this word."""
     written = column.as_written
     if written is None:
         return np.zeros(column.missing.size, dtype=bool)

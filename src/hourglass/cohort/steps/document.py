@@ -1,6 +1,6 @@
 """The steps of a study as an open, versioned document that can be applied to another file.
 
-The document is JSON: ``format`` and ``version`` say what it is, ``follow_up`` is the follow-up
+The document is JSON: ``format`` and ``version`` state what it is, ``follow_up`` is the follow-up
 statement, ``steps`` the steps in order, each with whether it is switched on and the reason given
 for it. Every step names its kind; its other fields are those of that kind. See docs/steps.md.
 """
@@ -41,7 +41,7 @@ class PlannedStep(BaseModel):
 
 
 class PlannedFile(BaseModel):
-    """The file that a plan was made on: what steps say of rows by their number, they say of its rows."""
+    """The file that a plan was made on: rows that steps name by number are its rows."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     name: str = Field(max_length=300)

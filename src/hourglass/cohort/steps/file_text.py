@@ -1,4 +1,4 @@
-"""What the file said in the cells of a column, so that it can be read again as something else."""
+"""The text in the file of the cells of a column, so that it can be read again as something else."""
 
 from dataclasses import replace
 
@@ -8,7 +8,7 @@ from hourglass.cohort.table import Column, TextColumn
 
 
 def file_text(column: Column) -> TextColumn:
-    """The column as text: its cells as the file wrote them; shown as they are where it did not say."""
+    """The column as text: its cells as the file wrote them; as they are shown where that is not kept."""
     if isinstance(column, TextColumn):
         return column
     distinct, place = np.unique(column.values, return_inverse=True)

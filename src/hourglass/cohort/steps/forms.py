@@ -226,7 +226,7 @@ FORMS: tuple[StepForm, ...] = (
     form(
         "read_as_numbers",
         "Read a column again as numbers",
-        "from what the file said; cells that are no numbers become missing",
+        "from what the file holds; cells that are no numbers become missing",
         {"column": "", "decimal": ".", "thousands": ""},
         [
             "Read ",

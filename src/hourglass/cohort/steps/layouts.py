@@ -23,7 +23,7 @@ from hourglass.cohort.words import grouped
 class StackGroups(StepBase):
     """One time column with a status column for each group: a row for each status that is there.
 
-    A row without any status stays, without a group: how it ended is for a person to say.
+    A row without any status stays, without a group: how it ended is for a person to decide.
     """
 
     kind: Literal["stack_groups"] = "stack_groups"
@@ -218,7 +218,7 @@ def joined_cells(name: str, columns: list[Column], there: NDArray[np.bool_], bla
 
 
 def named_ends(names: dict[str, str]) -> None:
-    """Refuse columns that nobody has said the meaning of.
+    """Refuse columns whose meaning nobody has stated.
 
     Raises:
         BrokenStepError

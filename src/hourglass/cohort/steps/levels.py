@@ -56,7 +56,7 @@ class RespellLevels(StepBase):
 
 
 class OrderLevels(StepBase):
-    """Put levels in an order, and say which one the others are compared with."""
+    """Put levels in an order, and choose the one that the others are compared with."""
 
     kind: Literal["order_levels"] = "order_levels"
     column: str
@@ -96,7 +96,7 @@ class OrderLevels(StepBase):
 
 
 class LabelColumn(StepBase):
-    """Say what a column is called in words, and in which unit it is."""
+    """Give a column a label and a unit."""
 
     kind: Literal["label_column"] = "label_column"
     column: str

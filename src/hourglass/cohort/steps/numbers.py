@@ -83,7 +83,7 @@ def quantile_edges(known: NDArray[np.float64], shares: Sequence[float]) -> NDArr
 
 
 def band_names(edges: list[str]) -> tuple[str, ...]:
-    """Names that say on which side of an edge its own value lies."""
+    """Names that state on which side of an edge its own value lies."""
     inner = [f"{a} to under {b}" for a, b in pairwise(edges)]
     return (f"under {edges[0]}", *inner, f"{edges[-1]} and over")
 

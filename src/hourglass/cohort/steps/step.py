@@ -15,7 +15,7 @@ from hourglass.core.errors import HourglassError
 
 
 class BrokenStepError(HourglassError):
-    """A step that cannot be applied to the table as it is; the message says why."""
+    """A step that cannot be applied to the table as it is; the message gives the reason."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +97,7 @@ def date_column(table: Table, name: str) -> DateColumn:
 def keys_of(table: Table, names: Sequence[str]) -> NDArray[np.int64]:
     """(n,) a number for each distinct combination of values; −1 where one of them is missing."""
     if not names:
-        raise BrokenStepError("name at least one column that tells rows apart")
+        raise BrokenStepError("name at least one column that distinguishes rows")
     key = np.zeros(table.size, dtype=np.int64)
     gone = np.zeros(table.size, dtype=bool)
     for name in names:

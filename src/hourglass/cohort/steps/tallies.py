@@ -24,21 +24,21 @@ ENDED, HOW_MANY = "ended", "how many"
 STILL = "still at risk at the end"
 """The end of those who are at risk when the tallies stop."""
 UNSTATED = "no longer at risk, not tallied"
-"""The end of those who are missing from one time to the next, though no tally tells of them."""
+"""The end of those who are missing from one time to the next, though no tally holds them."""
 
 
 class SpreadTallies(StepBase):
     """One row for each time with tallies of events and censorings: a row for each kind of end.
 
     The rows made have a column of ends ("ended") and one of counts ("how many"). Those still at
-    risk after the last time get a row of their own, its count blank where no column tells it.
+    risk after the last time get a row of their own, its count blank where no column shows it.
     """
 
     kind: Literal["spread_tallies"] = "spread_tallies"
     tallies: dict[str, str] = Field(min_length=1, max_length=20)
     """The columns of tallies, each with the name of the end it tallies."""
     time: str = Field(default="", max_length=300)
-    """The column of times; a step saved without one asks for it."""
+    """The column of times; a step saved without one needs it chosen."""
     at_risk: str = Field(default="", max_length=300)
     """The column of numbers at risk, if there is one."""
     counted: Literal["before", "after"] = "before"
@@ -101,7 +101,7 @@ class Remaining:
     Attributes:
         last: the row of the last time of each set of tallies; ``left``: how many are at risk after
             it, NaN where that is not known.
-        unstated_at: rows after which fewer are at risk than the tallies tell; ``unstated``: how many.
+        unstated_at: rows after which fewer are at risk than the tallies show; ``unstated``: how many.
         more: rows at which more are at risk than those before left: they entered later.
         beyond: rows at which more ended than were at risk.
     """
@@ -118,7 +118,7 @@ class Remaining:
         lines = [
             (
                 int(np.isnan(self.left).sum()),
-                "no column tells how many were still at risk at the end",
+                "no column shows how many were still at risk at the end",
             ),
             (
                 self.unstated_at.size,

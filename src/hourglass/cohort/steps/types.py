@@ -1,4 +1,4 @@
-"""Steps that say what a column of text means: numbers, or dates in a stated order."""
+"""Steps that give a column of text a meaning: numbers, or dates in a stated order."""
 
 import re
 from collections.abc import Sequence
@@ -30,7 +30,7 @@ SERIALS_FROM = np.datetime64("1899-12-30", "s")
 
 
 class ReadAsNumbers(StepBase):
-    """Read a column as numbers, from what the file said; cells that are none become missing."""
+    """Read a column as numbers, from the text in the file; cells that are none become missing."""
 
     kind: Literal["read_as_numbers"] = "read_as_numbers"
     column: str
@@ -64,7 +64,7 @@ class ReadAsNumbers(StepBase):
 
 
 class ReadAsDates(StepBase):
-    """Read a column as dates in a stated order, from what the file said; other cells become missing."""
+    """Read a column as dates in a stated order, from the text in the file; other cells become missing."""
 
     kind: Literal["read_as_dates"] = "read_as_dates"
     column: str

@@ -17,7 +17,7 @@ NO_RANK = 1e-10
 
 @dataclass(frozen=True, slots=True)
 class Test:
-    """A chi-squared test. Without a statistic, ``blank`` says why there is none."""
+    """A chi-squared test. Without a statistic, ``blank`` gives the reason there is none."""
 
     __test__ = False  # a statistical test, not one of pytest's
 

@@ -28,7 +28,7 @@ class Combined:
     Attributes:
         weights: those with a variance; ``z``: (m,) Z of each; ``correlation``: (m, m) of these.
         largest: max |Z|; ``at``: the weight that gives it.
-        p: P(max |Z| ≥ largest). Without it, ``blank`` says why.
+        p: P(max |Z| ≥ largest). Without it, ``blank`` gives the reason.
     """
 
     weights: tuple[EarlyLate, ...]

@@ -15,7 +15,7 @@ LOOKS = 24
 
 
 class Moved:
-    """The cuts of x, asked again and again with x moved among m subjects, one copy each.
+    """The cuts of x, found again and again with x moved among m subjects, one copy each.
 
     V = Σ κ n n_g − Σ κ n_g², g the smaller side of a cut, is at least what it is with n_g put at its
     highest in each bin of time and each block of the order: only cuts whose statistic could still

@@ -97,7 +97,7 @@ def threshold_p(
         ValueError: for fewer permutations.
     """
     if permutations < PERMUTATIONS:
-        raise ValueError(f"{PERMUTATIONS} permutations are the fewest that tell a p")
+        raise ValueError(f"{PERMUTATIONS} permutations are the fewest that give a p")
     refuse_too_many(int(copies_of_subjects(data)[1].sum()))
     rows, copy = each_copy(data)
     one_each = data.repeated(rows, copy)

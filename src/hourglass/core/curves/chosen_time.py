@@ -16,7 +16,7 @@ Course = Literal["benefit", "harm", "benefit through no difference to harm"]
 def difference_at(a: SurvivalCurve, b: SurvivalCurve, t: float) -> Contrast:
     """S_B(t) − S_A(t) with a plain interval; p on the log–log scale (Klein, Logan, Harhoff & Andersen 2007).
 
-    The two may disagree near α. Without an interval, or without a p, ``blank`` says why.
+    The two may disagree near α. Without an interval, or without a p, ``blank`` gives the reason.
     """
     at_a, at_b = a.at(t), b.at(t)
     if at_a is None or at_b is None:

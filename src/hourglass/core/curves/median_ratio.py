@@ -37,7 +37,7 @@ def median_ratio(
     """t_B / t_A, with percentile limits of bootstrap samples within each group.
 
     An infinite upper limit is "not reached". Without an estimate, or without limits, ``blank``
-    says why.
+    gives the reason.
 
     Raises:
         NotEstimableError: when a group has more copies than can be drawn.

@@ -20,7 +20,7 @@ EQUAL = 1e-12
 class Quantile:
     """A quantile of the time to the event; an absent time or limit is "not reached".
 
-    ``rule`` says how the time was found: the first time the curve is at or under 1 − q, or the
+    ``rule`` states how the time was found: the first time the curve is at or under 1 − q, or the
     midpoint of a step on which it equals 1 − q.
     """
 

@@ -12,7 +12,7 @@ from hourglass.core.regression.residuals import estimated
 from hourglass.core.regression.risk_sets import columns_of, risk_sets
 
 NOTHING_NEW = 1e-9
-"""Share of a column's information that is left beside the others, below which it tells nothing of its own."""
+"""Share of a column's information that is left beside the others, below which it adds nothing of its own."""
 
 
 def beside_the_model(
@@ -46,7 +46,7 @@ def beside_the_model(
         whole = float(at.information[k, k])
         left = whole - explained
         if spread[k] == 0 or not left > NOTHING_NEW * max(whole, 0.0):
-            found.append(no_test("it tells nothing beyond the columns of the model"))
+            found.append(no_test("it adds nothing to the columns of the model"))
         else:
             found.append(chi_squared(float(at.gradient[k]) ** 2 / left, 1))
     return tuple(found)

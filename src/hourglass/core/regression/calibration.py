@@ -58,7 +58,7 @@ class Calibration:
         predicted: (m,) Ŝ of each subject, in order of first appearance.
         tenth: (m,) the place of each subject's tenth among the tenths.
         tenths: ascending; equal predictions are together, empty ones left out.
-        smoothed: None, with ``blank`` saying why.
+        smoothed: None, with ``blank`` giving the reason.
     """
 
     time: float

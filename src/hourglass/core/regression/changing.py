@@ -29,7 +29,7 @@ class EventTimeBlock:
     Attributes:
         start, end: the event times, from ``start`` on up to ``end``; ``rows``: the rows' places.
         leaving: so many of the first rows leave before the last of these times, ``left`` (leaving, times)
-            says when they have.
+            states when they have.
         entering: rows, by their place among these, that enter after the first time; ``before``: when not yet.
         events: which of all rows with the event have it here; ``place``: these rows' places among the rows,
             ``time``: the place of their times.

@@ -14,7 +14,7 @@ from hourglass.core.regression.risk_sets import BLOCK, columns_of
 ALIASED = 1e-9
 """A column whose part not explained by earlier ones is below this share of it adds nothing."""
 IN_DOUBT = 1e-4
-"""Below this share sums of squares do not tell a column from a sum of others."""
+"""Below this share sums of squares do not distinguish a column from a sum of others."""
 FAR = 256
 """Powers of two within which a value, its square and their sums are far from the ends of a float."""
 CONSTANT = 1e-13
@@ -40,7 +40,7 @@ class Columns:
 
     Attributes:
         z: (q, n) kept columns with mean 0 and standard deviation 1 among the rows that count, rows in
-            the order asked for.
+            the order requested.
         kept: (q,) their positions in the original matrix; ``scale``: (q,) original SDs.
         aliased: those left out.
     """

@@ -22,7 +22,7 @@ SMALL = 2**31
 class Concordance:
     """Share of comparable pairs in which the higher score had the event first, ties counting ½.
 
-    Absent, with ``blank`` saying why, when no pair is comparable. ``pairs`` includes counts.
+    Absent, with ``blank`` giving the reason, when no pair is comparable. ``pairs`` includes counts.
     """
 
     value: float | None

@@ -121,7 +121,7 @@ class _Turned:
         return beta
 
     def _found(self, gamma: FloatArray, at: Likelihood, iterations: int) -> _Highest:
-        """Where a search has ended, told of the columns."""
+        """Where a search has ended, in terms of the columns."""
         half = solve_triangular(self.triangle, np.linalg.inv(at.information))
         covariance = np.empty_like(half)
         covariance[np.ix_(self.order, self.order)] = solve_triangular(self.triangle, half.T)
@@ -280,7 +280,7 @@ def fit_penalised(
     """Maximise ℓ + ½ ln |I|; arguments as for :func:`hourglass.core.regression.fit.fit`.
 
     Raises:
-        NotEstimableError: without events, with exact ties, without a column that tells anything, or
+        NotEstimableError: without events, with exact ties, without a column that holds information, or
             when the search does not settle.
     """
     if ties is EXACT:

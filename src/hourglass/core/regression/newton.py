@@ -19,7 +19,7 @@ WIDEST = 200.0
 
 @dataclass(frozen=True, slots=True)
 class Maximum:
-    """Where the search ended; ``converged`` says whether both tolerances were met.
+    """Where the search ended; ``converged`` states whether both tolerances were met.
 
     Without convergence the search was given up: no step raised the value, the steps ran out, or
     the next one went beyond the widest linear predictor that was allowed.
@@ -47,7 +47,7 @@ def maximise(
         on_iteration: called with each iteration's number; may raise to stop the work.
         within: the search is given up where it would go to coefficients (q,) for which this is False.
         at_zero: the likelihood at 0, where it is known.
-        stands: told each point that the search goes on from, 0 the first.
+        stands: called with each point that the search goes on from, 0 the first.
     """
     beta = np.zeros(size)
     at = evaluate(beta) if at_zero is None else at_zero

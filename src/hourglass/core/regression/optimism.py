@@ -25,7 +25,7 @@ class Optimism:
     Attributes:
         apparent: C in the rows it was fitted on.
         optimism: the mean of C_b − C_b° over the samples; ``error``: its Monte-Carlo error.
-        corrected: apparent less optimism. Without it, ``blank`` says why.
+        corrected: apparent less optimism. Without it, ``blank`` gives the reason.
         left_out: how many samples were.
     """
 

@@ -175,8 +175,8 @@ def _quadratic(u: FloatArray, v: FloatArray, floor: FloatArray | None = None) ->
     least = np.zeros(u.size) if floor is None else floor
     scale = np.sqrt(np.maximum(np.diag(v), 0.0))
     if (scale**2 <= 1e-12 * least).any() or (scale == 0).any():
-        return Test(None, 0, None, "the events come at too few different times to tell")
+        return Test(None, 0, None, "the events come at too few different times to judge")
     inner = v / np.outer(scale, scale)
     if np.linalg.cond(inner) > 1e12:
-        return Test(None, 0, None, "the terms cannot be told apart over time")
+        return Test(None, 0, None, "the terms cannot be distinguished over time")
     return chi_squared(float(u / scale @ np.linalg.solve(inner, u / scale)), u.size)

@@ -29,7 +29,7 @@ FEASIBLE = 1e-8
 STRICT = 1e-6
 """Rows of one risk set this far apart along a direction (its largest entry 1) are apart."""
 SAME = 1e-8
-"""Values closer than this share of their range are one value, told apart by rounding only."""
+"""Values closer than this share of their range are one value, distinguished by rounding only."""
 CONSTANT = 1e-10
 """A direction with less than this share of its information holds the likelihood constant."""
 MOST_ADDED = 200
@@ -109,7 +109,7 @@ def _together(a: IntArray, b: IntArray) -> IntArray:
 
 
 def _informative(all_: "_Cone", left: "_Cone") -> FloatArray:
-    """(q, q − m) the directions of which the risk sets that are left still tell something."""
+    """(q, q − m) the directions about which the risk sets that are left still hold information."""
     share, vectors = eigh(left.at_zero(), all_.at_zero())
     return np.asarray(vectors[:, share > CONSTANT])
 

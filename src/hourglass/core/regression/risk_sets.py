@@ -115,7 +115,7 @@ class RiskSets:
         """(K,) sums of ``values`` (n,) over those at risk without the event, and over those with it.
 
         Nothing is subtracted, so that a risk set of small scores keeps its digits beside a large one;
-        unless sums ``by_difference`` are asked for: everybody who stays, less those yet to enter.
+        unless sums ``by_difference`` are requested: everybody who stays, less those yet to enter.
         """
         early = values if self._early is None or by_difference else values * self._early
         # Rows stand in order of exit: who is at risk at an event time and stays are all rows of the stratum

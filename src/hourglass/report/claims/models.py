@@ -104,7 +104,7 @@ def _proportional(found: ReportInputs) -> Claimed | None:
 
 
 def _not_checked(found: ReportInputs) -> Claimed | None:
-    """A model whose checks nobody opened, or that has none, says so."""
+    """The claim for a model whose checks nobody opened, or that has none."""
     if found.stage("model") is None or _proportional(found) is not None:
         return None
     check = found.results.get("check")

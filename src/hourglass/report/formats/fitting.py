@@ -60,7 +60,7 @@ def widths(table: ReportTable, millimetres: float, letter: float = LETTER) -> li
 
 
 def _first_columns(table: ReportTable) -> int:
-    """How many columns say what a row is: the wordy ones before the first that is not."""
+    """How many columns name the row: the wordy ones before the first that is not."""
     wordy = table.wordy
     first = next((k for k, one in enumerate(wordy) if not one), 1)
     return min(max(first, 1), 2)

@@ -37,7 +37,7 @@ class Printed:
 
     Attributes:
         paragraphs: what was found, in words.
-        shows: what its tables and figure show this time, where the piece cannot say it.
+        shows: what its tables and figure show this time, where that differs from report to report.
         tables: at full precision in their CSV files.
         figure: drawn under them.
         note: in small print at the end.
@@ -70,11 +70,11 @@ class Piece:
         shortest: the shortest length of a report that holds it.
         render: what it prints.
         uses: stages whose results it prints, too, where somebody has opened them.
-        needs: the stages (one of them is enough) that must have been asked for; none, if always there.
+        needs: the stages (one of them is enough) that must have been requested; none, if always there.
         parts: the parts of results that it prints from.
         sections: those of results that it prints.
         describes: whether it prints who is in the groups.
-        offer: what is said of it where its stage has not been opened.
+        offer: the sentence about it where its stage has not been opened.
     """
 
     key: str

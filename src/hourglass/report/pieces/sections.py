@@ -1,4 +1,4 @@
-"""Pieces that print what stands under the figure of a stage: its tables and what is said of them."""
+"""Pieces that print what stands under the figure of a stage: its tables and the sentences about them."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -66,7 +66,7 @@ def sections_printed(stage: str, ids: tuple[SectionId, ...]) -> Callable[[Report
 def _of_section(stage: str, section: Section) -> Printed:
     """A section: its sentences, then its tables; a table of one row is a sentence.
 
-    What it says quietly is the note of its last table, or stands after its sentences.
+    Its quiet sentences are the note of its last table, or stands after its sentences.
     """
     tables = _tables(stage, section)
     texts = [*_worded(section, quiet=False), *(in_a_sentence(t) for t in tables if t.in_words)]

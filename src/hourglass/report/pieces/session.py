@@ -15,7 +15,7 @@ from hourglass.report.tables import Column, table_of
 
 COMPUTES = ("numpy", "scipy")
 NOT_SETTINGS = ("stage", "version", "kept")
-"""Fields of statements that are told elsewhere in the report."""
+"""Fields of statements that are shown elsewhere in the report."""
 
 
 def _session(found: ReportInputs) -> Printed:

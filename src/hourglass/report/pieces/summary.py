@@ -115,7 +115,7 @@ def _followed(found: ReportInputs) -> str:
 
 
 def _answers(found: ReportInputs, compared: CompareResult | None) -> Iterator[CitedSentence]:
-    """What the test says, and the ratio; without groups, the median."""
+    """The test, and the ratio; without groups, the median."""
     if compared is not None:
         yield CitedSentence(_of_test(found, compared), COMPARED)
         yield from _of_ratio(found, compared)

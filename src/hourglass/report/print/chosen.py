@@ -7,7 +7,7 @@ from hourglass.report.print.settings import PrintSettings
 
 
 def chosen_tracks(figure: Figure, settings: PrintSettings) -> Sequence[Track]:
-    """The tracks to print, in the order asked for."""
+    """The tracks to print, in the order requested."""
     if settings.tracks is None:
         shown = [track for track in figure.tracks if track.shown]
     else:

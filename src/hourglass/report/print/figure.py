@@ -38,7 +38,7 @@ from hourglass.report.print.marks import Ink, draw_mark
 from hourglass.report.print.settings import PrintSettings
 
 FINEST = 0.05
-"""Millimetres: points nearer than this are not told apart."""
+"""Millimetres: points nearer than this are not distinguished."""
 POINTS_PER_INCH = 72
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 NARROWEST = 40.0
@@ -329,7 +329,7 @@ class _Page:
                 )
 
     def _worded(self, placed: Placed, up: Axis) -> None:
-        """What an area is, said where it is seen: at the upper right of the strip."""
+        """What an area is, stated where it is seen: at the upper right of the strip."""
         shaded = [mark for mark in placed.track.marks if isinstance(mark, Area) and mark.caption]
         for k, area in enumerate(shaded):
             self._write(

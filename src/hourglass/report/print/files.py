@@ -41,7 +41,7 @@ NO_DATES: dict[str, dict[str, Any]] = {
 def print_figures(
     figures: Sequence[Printable], form: FileFormat, *, across: int = 1, fonts: bool = True
 ) -> bytes:
-    """Figures as one file: SVG with its fonts, PDF with embedded fonts, or PNG of the asked pixels.
+    """Figures as one file: SVG with its fonts, PDF with embedded fonts, or PNG of the requested pixels.
 
     Args:
         across: how many stand in a row.

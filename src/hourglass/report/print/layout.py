@@ -25,11 +25,11 @@ ROW, THIN_ROW = 1.7, 0.6
 OWN_AXIS = 3.6
 """Room under a strip for a horizontal axis of its own, in sizes of the font."""
 LEAST_HEIGHT = 12.0
-"""Of a strip, however low the figure is asked to be."""
+"""Of a strip, however low the figure is requested to be."""
 LEAST_PLOT = 0.3
 """Share of the paper that the plot has at least, however long its labels are."""
 SMALLEST = 0.75
-"""How small letters may become, as a share of what was asked for, so that cells find room."""
+"""How small letters may become, as a share of what was requested, so that cells find room."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +70,7 @@ class Layout:
 
 
 def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> Layout:
-    """Place some tracks of a figure on paper of the asked width."""
+    """Place some tracks of a figure on paper of the requested width."""
     paper = settings.width * POINTS_PER_MM
     size = _size(tracks, paper, settings.font)
     left, right = _margins(tracks, paper, size)

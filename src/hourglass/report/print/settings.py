@@ -50,7 +50,7 @@ class PrintSettings(PageSettings):
         tracks: which, in this order; those shown at first when None.
         proportion, fitted: which tracks show proportions, and have axes from their data.
         switched: parts of tracks that are not as they are at first.
-        view: the view it is a figure of, which says how its groups are drawn.
+        view: the view it is a figure of, which states how its groups are drawn.
         low, high: the part of the horizontal axis; the whole when None.
     """
 

@@ -69,7 +69,7 @@ class BaseAction(BaseModel):
 
     @property
     def before_words(self) -> str:
-        """How what was changed read before; blank where the sentence says so, or nothing was."""
+        """How what was changed read before; blank where the sentence states it, or nothing was."""
         return ""
 
     def renumbered(self, ids: Mapping[str, Mapping[int, int]]) -> Self:

@@ -27,7 +27,7 @@ class FileAttached(BaseAction):
 
 
 class FileReadOtherwise(BaseAction):
-    """The same bytes were read by another recipe; ``how`` and ``how_before`` say how in words."""
+    """The same bytes were read by another recipe; ``how`` and ``how_before`` state how in words."""
 
     kind: Literal["file read otherwise"] = "file read otherwise"
     before: Recipe

@@ -236,7 +236,7 @@ class Answered(OnItsOwn):
 
 
 def _unstated(stage: str) -> dict[str, Any]:
-    """What a stage's statement says where nothing is stated."""
+    """What a stage's statement holds where nothing is stated."""
     kind = next((one.statement for one in STAGES if one.name == stage), None)
     return {} if kind is None else kind.model_validate({}).model_dump(mode="json")
 

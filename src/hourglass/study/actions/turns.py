@@ -63,7 +63,7 @@ class StudyRenamed(BaseAction):
 class Earlier(BaseAction):
     """What an earlier program kept of a decision that is of no kind known now: its words as they were.
 
-    ``alone`` says whether it can be taken back on its own.
+    ``alone`` states whether it can be taken back on its own.
     """
 
     kind: Literal["earlier"] = "earlier"

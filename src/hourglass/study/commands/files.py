@@ -68,7 +68,7 @@ def depended_on(study: Study) -> bool:
 
 
 def read_again(repository: StudyRepository, study: Study, file: NewFile) -> Study:
-    """Read the same bytes by another recipe. Steps stay; those that no longer fit say so."""
+    """Read the same bytes by another recipe. Steps stay; those that no longer fit carry a message."""
     before = study.file
     assert before is not None
     action = FileReadOtherwise(

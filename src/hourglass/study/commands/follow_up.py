@@ -139,7 +139,7 @@ def _corrections(finding: Finding, chosen: Choice) -> tuple[CorrectCell, ...]:
 def confirm_layout(
     repository: StudyRepository, study: Study, source: Source, layout: str, reason: str = ""
 ) -> Study:
-    """Confirm the table's layout: its steps are taken, and the statement says what it implies.
+    """Confirm the table's layout: its steps are taken, and the statement states what it implies.
 
     Raises:
         UserError: when the table does not have that layout.

@@ -39,7 +39,7 @@ def state(
 ) -> Study:
     """Put the statement of an analysis.
 
-    A reference level that it asks for becomes a step in Prepare, so that all stages share it.
+    A reference level that it requests becomes a step in Prepare, so that all stages share it.
 
     Args:
         analysis: its id; None for the first of its stage.
@@ -129,7 +129,7 @@ def arrange_analysis(
     position: int,
     needs: Mapping[str, int],
 ) -> Study:
-    """Name an analysis, move it, or say what it follows from.
+    """Name an analysis, move it, or state what it follows from.
 
     Raises:
         UserError: when it is not there; NoSuchAnalysisError: when one that it follows from is not.

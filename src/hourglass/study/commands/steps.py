@@ -35,7 +35,7 @@ def decide(
     instead_of: int | None = None,
     follow_up: FollowUpStatement | None = None,
 ) -> Study:
-    """Log a decision together with the steps that carry it out, and what it says of follow-up.
+    """Log a decision together with the steps that carry it out, and what it changes in the follow-up.
 
     Args:
         instead_of: the id of a step that the (one) new step takes the place of.
@@ -78,7 +78,7 @@ def edit_step(
     step: Step,
     reason: str = "",
 ) -> Study:
-    """Put a step in the place of another. Later steps that it breaks say so and stay.
+    """Put a step in the place of another. Later steps that it breaks carry a message and stay.
 
     Raises:
         UserError: when the other is not there.

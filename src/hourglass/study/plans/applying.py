@@ -35,9 +35,9 @@ class BrokenSealError(HourglassError):
 def study_by_plan(
     repository: StudyRepository, plan: StudyPlan, file: NewFile, steps: Sequence[StepForFile]
 ) -> Study:
-    """Begin a study with a file, in which everything is decided as a plan says.
+    """Begin a study with a file, in which everything is decided as a plan states.
 
-    Steps that do not fit the file say so where they are carried out.
+    Steps that do not fit the file carry a message where they are carried out.
 
     Args:
         steps: of the plan, as they are placed for the file.

@@ -30,7 +30,7 @@ from hourglass.study.results import Results
 from hourglass.study.study import Study
 
 SHOWN_ONLY = ("stage", "version", "kept", "beside")
-"""Fields of statements that say what is shown or kept, not what is computed."""
+"""Fields of statements that concern what is shown or kept, not what is computed."""
 
 
 NO_WORDS: Words = {}
@@ -43,7 +43,7 @@ StudySnapshot: TypeAlias = Callable[[str], Decision | None]
 class Departure(FrozenModel):
     """Something that was planned one way and is another way now; blank where it is not there.
 
-    ``reason`` is why it was decided so, ``on`` the day; blank and None where no decision says. ``stage`` is
+    ``reason`` is why it was decided so, ``on`` the day; blank and None where no decision states. ``stage`` is
     the one whose statement departs; blank where something else does.
     """
 

@@ -1,6 +1,6 @@
 """A study as a plan: all that makes its results from a file, as one open, versioned document.
 
-The document is JSON; docs/plan.schema.json says what it may hold. It can be written by hand, before there
+The document is JSON; docs/plan.schema.json states what it may hold. It can be written by hand, before there
 are data: what is not stated is left as the program has it.
 """
 
@@ -76,7 +76,7 @@ class PlannedDecision(BaseModel):
 
 
 class Seal(BaseModel):
-    """When a plan was sealed, and the hash of what it said."""
+    """When a plan was sealed, and the hash of its content."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     at: datetime
@@ -90,7 +90,7 @@ class StudyPlan(BaseModel):
         dated: the day that decisions are dated by where the plan is run.
         made_on: the file that it was made on; none where it was written before there were data.
         reading: how the file is read; found from the file when absent.
-        analyses: those that are made; one without a statement says what its stage says at first.
+        analyses: those that are made; one without a statement has the first one of its stage.
         figures, tracks, looks: how figures are printed and shown, and how groups are drawn.
         sealed: when it was sealed; a plan that was changed since does not fit its seal.
     """
@@ -113,7 +113,7 @@ class StudyPlan(BaseModel):
 
     @property
     def sha256(self) -> str:
-        """The hash of all that it says but its seal: of JSON with sorted keys and no spaces, UTF-8."""
+        """The hash of its content but the seal: of JSON with sorted keys and no spaces, UTF-8."""
         body = self.model_dump(mode="json", exclude={"sealed"})
         # What plans could not state when the first were sealed counts only where it is stated.
         for decision in body["decisions"]:
@@ -132,7 +132,7 @@ class StudyPlan(BaseModel):
 
     @property
     def seal_broken(self) -> bool:
-        """Whether something else was sealed than it says now."""
+        """Whether its content differs from what was sealed."""
         return self.sealed is not None and self.sealed.sha256 != self.sha256
 
     def with_columns_renamed(self, names: Mapping[str, str]) -> "StudyPlan":
@@ -214,12 +214,12 @@ def before_data(study: Study, decision: Decision) -> bool | None:
 
 
 def _waiting(study: Study) -> StudyPlan | None:
-    """The plan that waits for the study's file: its steps say of the rows of the file it was made on."""
+    """The plan that waits for the study's file: its steps name rows of the file it was made on."""
     return None if study.file is not None else applied_plan(study)
 
 
 def _versioned(body: Mapping[str, Any] | None) -> dict[str, Any]:
-    """A statement with its version, which those of the first did not say."""
+    """A statement with its version, which those of the first did not hold."""
     return {"version": 1, **body} if body else {}
 
 

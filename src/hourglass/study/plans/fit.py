@@ -28,7 +28,7 @@ class FitLine(FrozenModel):
 
 
 class PlanFit(FrozenModel):
-    """A plan set against a file, line by line; ``words`` say how much of it fits."""
+    """A plan set against a file, line by line; ``words`` are how much of it fits."""
 
     lines: list[FitLine]
     words: str

@@ -43,7 +43,7 @@ function section(of: Partial<Section>) {
 
 const block = (of: object) => of as unknown as Section["blocks"][number];
 
-test("what takes long is asked for, shows how far it is, and comes", async () => {
+test("what takes long is requested, shows how far it is, and comes", async () => {
   let requested = 0;
   const table = { kind: "table", label: "Optimism", head: [], keys: [], rows: [] };
   serverThat({
@@ -79,7 +79,7 @@ test("a p has its exact value where it is pointed at, and by Tab where it is sho
   await screen.findByText("p = 0.04449");
 });
 
-test("a part that cannot be computed says why", async () => {
+test("a part that cannot be computed gives the reason", async () => {
   serverThat({
     "GET /api/studies/s/check": () => ({ result: { headline: "" } }),
     "GET /api/studies/s/check/parts/optimism": () =>
@@ -103,7 +103,7 @@ test("a remedy states another model and goes there", async () => {
   expect(heard[0]?.body).toEqual(statement);
 });
 
-test("keeping a model in spite of a doubt asks for the reason, and keeps it", async () => {
+test("keeping a model in spite of a doubt requests the reason, and keeps it", async () => {
   const heard = serverThat({
     "POST /api/studies/s/decisions": () => Response.json({}, { status: 201 }),
   });
@@ -124,7 +124,7 @@ test("keeping a model in spite of a doubt asks for the reason, and keeps it", as
   });
 });
 
-test("a table follows the sand line, says how long it holds, and warns where few are left", async () => {
+test("a table follows the sand line, states how long it holds, and warns where few are left", async () => {
   const series = [
     {
       rule: "from",

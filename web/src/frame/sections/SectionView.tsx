@@ -62,7 +62,7 @@ function TimeHeading({ study, time, end }: { study: string; time: TimeLine; end:
   return <TimeField study={study} t={t} end={end} unit={time.unit} decimals={time.decimals} />;
 }
 
-/** A part that takes long is asked for; any other is there by itself. */
+/** A part that takes long is requested; any other is there by itself. */
 function OfferedPart({ offer, ...of }: Where & { part: string; offer: string }) {
   const [requested, setRequested] = useState(!offer);
   if (requested) return <Part {...of} />;

@@ -81,7 +81,7 @@ function Holds({
   return <p className="quiet">Holds from here: {until}.</p>;
 }
 
-/** Adds the time that is read to those told in a table of their own, or takes it out again. */
+/** Adds the time that is read to those shown in a table of their own, or takes it out again. */
 function ChooseTime({ study, chosen, t }: { study: string; chosen: ChosenTimes; t: number }) {
   const put = useStatement(study);
   const there = chosen.times.includes(t);
@@ -118,7 +118,7 @@ function FewAt({ table, t, pageOf }: { table: TimedTable; t: number; pageOf: Pag
   );
 }
 
-/** What the tables that follow the sand line say at a time, in words. */
+/** The values of the tables that follow the sand line at a time, in words. */
 export function readOut(
   tables: readonly TimedTable[],
   t: number,

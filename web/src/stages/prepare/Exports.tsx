@@ -117,7 +117,7 @@ const LISTS = [
 
 const FIRST = 24;
 
-/** The first of a list, and all of it when asked for. */
+/** The first of a list, and all of it when requested. */
 function Listed({ words }: { words: readonly string[] }) {
   const [all, setAll] = useState(false);
   const shown = all ? words : words.slice(0, FIRST);

@@ -160,7 +160,7 @@ test("a refusal stands in the question, which stays open", async () => {
   expect(screen.getByRole("dialog")).toBeTruthy();
 });
 
-test("what moves the median says so; what changes no curve is folded under one line", () => {
+test("what moves the median states it; what changes no curve is folded under one line", () => {
   serverThat({});
   const other = { ...NOTED, key: "constant: x", title: "x holds only 1" };
   shown(

@@ -78,7 +78,7 @@ const UNIT: Axis = {
   ticks: [],
 };
 
-/** What each glyph says. */
+/** The meaning of each glyph. */
 function Legend({ track }: { track: Track }) {
   const place: Place = {
     x: scaleOf(UNIT, 7, 8),

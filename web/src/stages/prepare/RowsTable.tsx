@@ -196,7 +196,7 @@ function shownColumn(column: ColumnReading, k: number): VirtualColumn<RowReading
   };
 }
 
-/** What the file said, beside what was read from it. */
+/** The text in the file, beside what was read from it. */
 export function AsWritten({ text }: { text: string | undefined }) {
   return text ? <span className="as-written">file: {text}</span> : null;
 }

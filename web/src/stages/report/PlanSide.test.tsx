@@ -5,7 +5,7 @@ import { shown } from "../../testing/page";
 import { serverThat } from "../../testing/server";
 import { PlanSide } from "./PlanSide";
 
-test("a sealed plan says since when, and how much departs from it", async () => {
+test("a sealed plan states since when, and how much departs from it", async () => {
   serverThat({
     "GET /api/studies/s/plan-in-place": () => ({
       applied: "",

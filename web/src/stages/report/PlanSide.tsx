@@ -57,7 +57,7 @@ function Save({ study, file, words }: { study: string; file: string; words: stri
   );
 }
 
-/** Says what a seal is before it is set. */
+/** Explains what a seal is before it is set. */
 function AskSeal({ study, onClose }: { study: string; onClose: () => void }) {
   const seal = useSealPlan(study);
   return (

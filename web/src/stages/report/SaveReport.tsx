@@ -11,7 +11,7 @@ interface Props {
   forms: ReportResult["forms"];
 }
 
-/** The forms that the report is saved in; one that takes its time says how far it is. */
+/** The forms that the report is saved in; one that takes its time shows how far it is. */
 export function SaveReport({ study, report, forms }: Props) {
   const [chosen, choose] = useState<string | null>(null);
   return (

@@ -52,7 +52,7 @@ class LevelForm(TermForm):
 
 
 class CategoryTerm(LevelForm):
-    """A category, each level compared with the reference: the column's own where none is asked for."""
+    """A category, each level compared with the reference: the column's own where none is requested."""
 
     against_reference: ClassVar[bool] = True
     headed: ClassVar[bool] = True

@@ -10,7 +10,7 @@ from hourglass.core.errors import HourglassError
 
 
 class UnusableTermError(HourglassError):
-    """A term that cannot enter the model; the message says why."""
+    """A term that cannot enter the model; the message gives the reason."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,4 @@
-"""What a form of a term says of its ratios, and of the values at which another's ratio holds."""
+"""What a form of a term states about its ratios, and of the values at which another's ratio holds."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

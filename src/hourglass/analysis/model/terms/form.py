@@ -15,7 +15,7 @@ from hourglass.core.arrays import FloatArray
 class TermForm(FrozenModel):
     """A term: a column in some form, its ratio the same throughout or ``changing`` over time.
 
-    What the rest of the program asks of a form, it asks here; what a form leaves out is as here.
+    All that the rest of the program needs of a form stands here; what a form leaves out is as here.
 
     Attributes:
         several: its columns can only be read together, as those of a curve can.
@@ -53,7 +53,7 @@ class TermForm(FrozenModel):
 
     @property
     def unit_label(self) -> str:
-        """Per what a number's ratio is told, or in which form it enters; blank for a category."""
+        """The difference that a number's ratio is for, or its form; blank for a category."""
         return ""
 
     @property
@@ -98,7 +98,7 @@ class TermForm(FrozenModel):
         """Its columns.
 
         Raises:
-            UnusableTermError: when the column cannot be coded as asked.
+            UnusableTermError: when the column cannot be coded as requested.
             NoSuchColumnError: when it is not in the table.
             NotEstimableError: when it has too few values for a curve.
         """
@@ -125,7 +125,7 @@ class TermForm(FrozenModel):
         raise NotImplementedError
 
     def settings(self, seen: Seen) -> list[Setting]:
-        """Values at which the ratio of a term that it changes is told."""
+        """Values at which the ratio of a term that it changes is given."""
         raise NotImplementedError
 
     def usual_setting(self, settings: Sequence[Setting]) -> Setting:

@@ -118,7 +118,7 @@ class NumberTerm(StraightForm):
 
 
 class DoublingTerm(StraightForm):
-    """A positive number on the log scale; its ratio is told per doubling."""
+    """A positive number on the log scale; its ratio is per doubling."""
 
     kind: Literal["doubling"] = "doubling"
 

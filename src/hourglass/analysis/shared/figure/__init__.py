@@ -1,1 +1,1 @@
-"""Figures as descriptions: what a screen draws, a printer prints and a table tells."""
+"""Figures as descriptions: what a screen draws, a printer prints and a table shows."""

@@ -1,6 +1,6 @@
 """How somebody has arranged a figure: tracks with other axes, groups hidden, in front or in another tone.
 
-Nothing of it changes a number; an axis that does not begin where its values could says so.
+Nothing of it changes a number; an axis that does not begin where its values could has a mark.
 """
 
 import math

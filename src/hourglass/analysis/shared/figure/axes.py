@@ -19,10 +19,10 @@ class Axis(FrozenModel):
         form: a time; shares in percent; differences of shares in points; numbers; ratios, drawn by
             their logarithm; or categories, of which the k-th lies at k.
         signed: whether a number above 0 has a plus.
-        label: what is measured; blank where a title says it.
+        label: what is measured; blank where a title states it.
         unit: of a time.
         categories: their names.
-        step: between ticks, where somebody asked for one.
+        step: between ticks, where somebody requested one.
         ticks: from many to few; filled in when the figure is drawn.
     """
 

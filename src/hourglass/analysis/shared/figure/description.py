@@ -1,6 +1,6 @@
 """A figure as a description: tracks over one horizontal axis, for a screen, a printer and a table.
 
-A description says everything with all its points; what a pixel can show of it is ``drawing``'s.
+A description holds all points; ``drawing`` thins it to what a pixel can show.
 """
 
 from typing import Literal
@@ -74,7 +74,7 @@ class Level(FrozenModel):
 class FigureGroup(FrozenModel):
     """A group that a figure draws: its tone, and the levels it is made of, where it is made of levels.
 
-    ``key`` tells it from every other group of the study.
+    ``key`` distinguishes it from every other group of the study.
     """
 
     key: str
@@ -91,7 +91,7 @@ class Track(FrozenModel):
         across: its own horizontal axis, where it does not share that of the figure.
         grouped: whether its tones are those of the figure's groups; else of something else, such as causes.
         shown: whether it is there before anybody has chosen; else it is offered.
-        drawn: False where its marks have been left out, until somebody asks for it.
+        drawn: False where its marks have been left out, until somebody requests it.
         height: a share of the room that curves have; None is as high as it needs to be.
         marks: what it draws, from behind to the front.
         panels: in place of marks, several strips side by side; ``abreast`` is for how many there is room,
@@ -150,12 +150,12 @@ class TimeLine(FrozenModel):
 
 
 class Figure(FrozenModel):
-    """Tracks over one horizontal axis; ``name`` says in a sentence what it shows.
+    """Tracks over one horizontal axis; ``name`` states in a sentence what it shows.
 
     Attributes:
         across: the horizontal axis, as far as it is drawn; ``low`` and ``high`` are its whole extent.
         time: where the axis is time, what the sand line needs.
-        groups: those that its tones tell apart.
+        groups: those that its tones distinguish.
         note: how to read it.
     """
 

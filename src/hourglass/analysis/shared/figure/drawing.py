@@ -1,4 +1,4 @@
-"""A figure as it is drawn: the tracks asked for, over the window asked for, as a pixel can show it."""
+"""A figure as it is drawn: the tracks requested, over the window requested, as a pixel can show it."""
 
 import math
 from collections.abc import Callable, Collection
@@ -20,7 +20,7 @@ from hourglass.analysis.shared.figure.ticks import places
 from hourglass.core.arrays import FloatArray
 
 COLUMNS, ROWS = 900, 500
-"""Pixels across and up that a figure is thinned for unless somebody says otherwise."""
+"""Pixels across and up that a figure is thinned for unless somebody states otherwise."""
 FINENESS = 1e-5
 """Share of an axis to which the points of a thinned mark are rounded: far below a pixel."""
 DIGITS = 6
@@ -45,7 +45,7 @@ class Window:
 def drawn(figure: Figure, window: Window | None = None, *, whole: bool = False) -> Figure:
     """The figure over a window, its axes with their ticks, its marks thinned.
 
-    Tracks that are not asked for keep their titles alone; without a window all of the axis is drawn,
+    Tracks that are not requested keep their titles alone; without a window all of the axis is drawn,
     with the tracks that are shown at first. Unless ``whole``, the figure fits into one answer.
     """
     if window is None:

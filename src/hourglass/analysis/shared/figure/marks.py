@@ -36,7 +36,7 @@ class Mark(FrozenModel):
 class Line(Mark):
     """A line that ends where it is no longer defined; a step line holds its value from each x on.
 
-    ``end`` is where a step line's last value ends; ``named`` says whether its end bears its name.
+    ``end`` is where a step line's last value ends; ``named`` states whether its end bears its name.
     """
 
     kind: Literal["line"] = "line"
@@ -123,7 +123,7 @@ class Histogram(Mark):
 
 
 class Inset(Mark):
-    """Words at a place in the track; ``label`` is what they say."""
+    """Words at a place in the track; ``label`` is what they state."""
 
     kind: Literal["inset"] = "inset"
     x: float

@@ -23,7 +23,7 @@ class Series(FrozenModel):
         before: the values before the first time, one a column.
         end: nothing is read past this time.
         pages: where a series is too long to be sent whole, the first time of each of its pages;
-            ``time`` and ``columns`` are then empty, and ``key`` is what its pages are asked by.
+            ``time`` and ``columns`` are then empty, and its pages are requested by ``key``.
         length: how many times there are.
     """
 
@@ -42,7 +42,7 @@ class Series(FrozenModel):
         return self.time.size * (1 + len(self.columns))
 
     def sent(self, key: int, *, whole: bool) -> "Series":
-        """As it is sent: whole, or told of by its pages."""
+        """As it is sent: whole, or with its first page."""
         if whole or self.time.size <= FEW:
             return self.model_copy(update={"length": self.time.size})
         nothing = np.empty(0)

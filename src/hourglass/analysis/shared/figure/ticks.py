@@ -34,7 +34,7 @@ def even_ticks(
 
     Args:
         label: words a place, given the decimals that its step has.
-        step: the step that somebody asked for, in place of the program's own.
+        step: the step that somebody requested, in place of the program's own.
     """
     span = high - low
     if not span > LEAST_SPAN:

@@ -39,7 +39,7 @@ const ALWAYS = [
   ["is present", "is present"],
 ] as const;
 
-/** Clauses on columns, joined by "and" or "or"; what is missing is said, never assumed. */
+/** Clauses on columns, joined by "and" or "or"; what is missing is stated, never assumed. */
 export function ConditionField({
   value,
   columns,

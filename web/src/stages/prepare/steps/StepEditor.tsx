@@ -153,7 +153,7 @@ function StepSentence({ form, draft, columns, broken, onDraft }: StepSentencePro
   );
 }
 
-/** A value once it has stood still for a moment, so that not every key press asks the server. */
+/** A value once it has stood still for a moment, so that not every key press sends a request. */
 function useSettled<V>(value: V): V {
   const [settled, setSettled] = useState(value);
   const text = JSON.stringify(value);

@@ -12,7 +12,7 @@ interface Props {
   place: Place;
   draft: Draft;
   columns: readonly ColumnReading[];
-  /** What the preview says is wrong with it. */
+  /** What is wrong with it, from the preview. */
   broken: string;
   onChange: (value: unknown) => void;
 }
