@@ -3,9 +3,12 @@
 import ast
 import re
 import sys
+from collections import Counter
 from pathlib import Path
 
 import pytest
+
+from words_of_code import words_of_code
 
 ROOT = Path(__file__).parents[1]
 PACKAGE = ROOT / "src" / "hourglass"
@@ -119,3 +122,28 @@ def test_files_are_short_enough_to_read():
     code = [*PACKAGE.rglob("*.py"), *(p for p in WEB.rglob("*.ts*") if p.name != "schema.d.ts")]
     long = {p.name: n for p in code if (n := len(p.read_text().splitlines())) > 400}
     assert long == {}
+
+
+HOUSE_WORDS = {"told", "tell", "tells", "telling", "said", "say", "says", "saying"}
+"""Words that hide what is meant: shown, stated, formatted, requested."""
+ALLOWED_WORDS: dict[str, str] = {}
+"""Files that need one of them, with the reason."""
+MOST_PER_LINE = 0.3 / 1000
+CODE = [
+    path
+    for folder in ("src", "tests", "bench", "demo", "tools", "web/src")
+    for path in sorted((ROOT / folder).rglob("*"))
+    if path.suffix in {".py", ".ts", ".tsx"} and path.name != "schema.d.ts"
+]
+
+
+def test_code_names_what_is_shown_stated_or_requested():
+    found = Counter[str]()
+    for path in CODE:
+        words = Counter(words_of_code(path))
+        own = {word for word in HOUSE_WORDS if words[word]}
+        if str(path.relative_to(ROOT)) not in ALLOWED_WORDS:
+            assert not own, f"{path.relative_to(ROOT)}: {own}"
+        found.update({word: words[word] for word in (*own, "asked", "asks")})
+    lines = sum(len(path.read_text(encoding="utf-8").splitlines()) for path in CODE)
+    assert found.total() < MOST_PER_LINE * lines, found
