@@ -2,10 +2,10 @@
 
 import os
 
-MANY = bool(os.environ.get("HOURGLASS_MANY_EXAMPLES"))
-FEWEST = 12
+MANY_EXAMPLES = bool(os.environ.get("HOURGLASS_MANY_EXAMPLES"))
+MIN_EXAMPLES = 12
 
 
 def examples(many: int) -> int:
     """So many inputs with ``./hourglass bench --properties``, a fifth of them otherwise."""
-    return many if MANY else max(many // 5, FEWEST)
+    return many if MANY_EXAMPLES else max(many // 5, MIN_EXAMPLES)

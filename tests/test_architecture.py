@@ -128,7 +128,7 @@ HOUSE_WORDS = {"told", "tell", "tells", "telling", "said", "say", "says", "sayin
 """Words that hide what is meant: shown, stated, formatted, requested."""
 ALLOWED_WORDS: dict[str, str] = {}
 """Files that need one of them, with the reason."""
-MOST_PER_LINE = 0.3 / 1000
+MAX_PER_LINE = 0.3 / 1000
 CODE = [
     path
     for folder in ("src", "tests", "bench", "demo", "tools", "web/src")
@@ -146,4 +146,4 @@ def test_code_names_what_is_shown_stated_or_requested():
             assert not own, f"{path.relative_to(ROOT)}: {own}"
         found.update({word: words[word] for word in (*own, "asked", "asks")})
     lines = sum(len(path.read_text(encoding="utf-8").splitlines()) for path in CODE)
-    assert found.total() < MOST_PER_LINE * lines, found
+    assert found.total() < MAX_PER_LINE * lines, found

@@ -37,7 +37,7 @@ TESTS = ("core", "cohort", "analysis", "study", "store", "report", "api")
 """The folders of tests that notice; those that start browsers and programs are too slow for it."""
 FIRST_TESTS = 40
 """So many of the tests that reach a change are run at first, the quickest of them."""
-MOST_SECONDS = 60
+MAX_SECONDS = 60
 """So many seconds of the others are run where none of the first notices."""
 LONGEST = 300
 """Seconds after which a change counts as noticed: nothing comes to an end any more."""
@@ -207,7 +207,7 @@ def in_parts(reach: list[tuple[str, float]]) -> Iterator[list[str]]:
     """The tests to run, in turn: the quickest, then those of the others that there is time for."""
     by_time = sorted(reach, key=itemgetter(1))
     spent = accumulate(seconds for _, seconds in by_time[FIRST_TESTS:])
-    there_is_time = sum(seconds <= MOST_SECONDS for seconds in spent)
+    there_is_time = sum(seconds <= MAX_SECONDS for seconds in spent)
     for part in (by_time[:FIRST_TESTS], by_time[FIRST_TESTS : FIRST_TESTS + there_is_time]):
         if part:
             yield [name for name, _ in part]

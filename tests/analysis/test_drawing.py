@@ -12,11 +12,11 @@ from every_mark import END, every_mark, forest
 from examples import examples
 from hourglass.analysis.shared.cohort_summary import over_follow_up
 from hourglass.analysis.shared.figure.axes import Axis
-from hourglass.analysis.shared.figure.drawing import COLUMNS, MOST_NUMBERS, Window, drawn, thinned
+from hourglass.analysis.shared.figure.drawing import COLUMNS, MAX_NUMBERS, Window, drawn, thinned
 from hourglass.analysis.shared.figure.marks import CountRow, Line, Points, step_area, step_line
 from hourglass.analysis.shared.figure.series import PAGE, Series
 from hourglass.analysis.shared.figure.table import figure_tables, lines_of, page_of
-from hourglass.analysis.shared.figure.thinning import FEW, kept_of_steps
+from hourglass.analysis.shared.figure.thinning import TIMES_SENT_WHOLE, kept_of_steps
 from hourglass.analysis.shared.figure.ticks import even_ticks
 from hourglass.analysis.shared.packing import pack, unpack
 from hourglass.analysis.shared.sent import Drawing
@@ -39,7 +39,7 @@ def per_pixel(x, y, low, high, columns):
 @given(st.integers(0, 2**32), st.sampled_from(["falls", "wanders", "jumps"]))
 def test_a_thinned_line_shows_the_same_pixels(seed, shape):
     rng = np.random.default_rng(seed)
-    n, columns = 2 * FEW, 50
+    n, columns = 2 * TIMES_SENT_WHOLE, 50
     x = np.sort(rng.choice([rng.uniform(0, 10), 1e-3], n) * rng.uniform(0, 10, n))
     y = {
         "falls": np.linspace(1, 0, n),
@@ -84,7 +84,7 @@ def test_an_answer_stays_small_whatever_the_rows(groups):
     text = found.model_copy(update={"time": None}).model_dump_json().encode()
     assert len(gzip.compress(text, 4)) < 300_000
     assert found.tracks[1].counts[0].number[0] == 60_000, "numbers at risk at ticks stay exact"
-    assert MOST_NUMBERS < 300_000
+    assert MAX_NUMBERS < 300_000
 
 
 def test_every_dot_is_reached_by_zooming_in():

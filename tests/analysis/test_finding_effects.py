@@ -64,7 +64,7 @@ def test_medians_of_very_many_rows_come_later_with_progress(monkeypatch):
     rows = table("id,days,status,p,q\n" + "\n".join([*lines, *again]) + "\n")
     statement = propose(rows).model_copy(update={"meanings": MEANINGS})
     at_once = prepare(rows, [], statement, {})
-    monkeypatch.setattr(finding_effects, "MOST_ROWS", 10)
+    monkeypatch.setattr(finding_effects, "MAX_ROWS", 10)
     later = prepare(rows, [], statement, {})
     assert (at_once.moves_later, later.moves_later) == (False, True)
     assert not any(c.moves for f in later.findings for c in f.choices)

@@ -95,7 +95,7 @@ def test_headers_that_do_not_end_are_waited_for_a_while(port, monkeypatch):
 
 
 def test_an_address_holds_so_many_connections(port, monkeypatch):
-    monkeypatch.setattr(connections, "MOST_OF_AN_ADDRESS", 5)
+    monkeypatch.setattr(connections, "MAX_OF_AN_ADDRESS", 5)
     held = [socket.create_connection(("127.0.0.1", port)) for _ in range(9)]
     closed = 0
     for one in held:

@@ -22,7 +22,7 @@ from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
 from hourglass.cohort.statement import BLANK, CodeMeaning
 from hourglass.cohort.steps.apply import apply_steps, refuse_broken
 
-MOST_DECISIONS = 3
+MAX_DECISIONS = 3
 EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
 WORDS = {"dead": EVENT, "alive": CENSORED}
 
@@ -80,7 +80,7 @@ def taken(raw, decisions):
 
 def test_every_export_is_tried():
     assert set(DECISIONS) == set(EXPORTS)
-    assert max(map(len, DECISIONS.values())) <= MOST_DECISIONS
+    assert max(map(len, DECISIONS.values())) <= MAX_DECISIONS
 
 
 @pytest.mark.parametrize("seed", [3, 20])

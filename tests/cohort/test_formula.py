@@ -243,10 +243,10 @@ def test_a_formula_has_its_time_and_its_room(monkeypatch):
     deep = "age + (" * 50 + "age" + ")" * 50
     assert formula_column("x", deep, ROWS).values[0] == 70 * 51
     with monkeypatch.context() as hasty:
-        hasty.setattr(evaluate, "LONGEST", -1.0)
+        hasty.setattr(evaluate, "MAX_SECONDS", -1.0)
         with pytest.raises(FormulaError, match="takes longer than"):
             formula_column("x", deep, ROWS)
-    monkeypatch.setattr(evaluate, "MOST_HELD", 20 * ROWS.size * 8)
+    monkeypatch.setattr(evaluate, "MAX_HELD", 20 * ROWS.size * 8)
     assert formula_column("x", "age + age + " * 100 + "age", ROWS).values[0] == 70 * 201
     with pytest.raises(FormulaError, match="nested too deeply for so many rows"):
         formula_column("x", deep, ROWS)

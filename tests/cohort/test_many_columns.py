@@ -24,8 +24,8 @@ def test_typed_together_as_each_by_itself(monkeypatch, missing):
     data = f"{names}\n{rows}\n".encode()
     recipe = read(data).recipe.model_copy(update={"missing": missing})
     alone = read(data, recipe).table
-    monkeypatch.setattr(many_columns, "MANY", 1)
-    monkeypatch.setattr(many_columns, "MOST_CELLS", 12)
+    monkeypatch.setattr(many_columns, "COLUMNS_TYPED_TOGETHER", 1)
+    monkeypatch.setattr(many_columns, "MAX_CELLS", 12)
     together = read(data, recipe).table
     for a, b in zip(alone.columns, together.columns, strict=True):
         assert (a.kind, a.missing.tolist()) == (b.kind, b.missing.tolist()), a.name

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from cohort.test_awkward_exports import CENSORED, EVENT, MOST_DECISIONS, WORDS, taken
+from cohort.test_awkward_exports import CENSORED, EVENT, MAX_DECISIONS, WORDS, taken
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.reading.read import read
 from misleading_exports import EXPORTS
@@ -37,7 +37,7 @@ IN_UNIT = {"unquoted_decimal_commas": 10.0}
 
 def test_every_export_is_tried():
     assert set(DECISIONS) == set(EXPORTS)
-    assert max(map(len, DECISIONS.values())) <= MOST_DECISIONS
+    assert max(map(len, DECISIONS.values())) <= MAX_DECISIONS
 
 
 @pytest.mark.parametrize("seed", [3, 20])

@@ -4,10 +4,10 @@ import numpy as np
 from mpmath import mpf
 
 CURVES = 1e-12
-NOTHING = mpf("1e-300")
+TINY = mpf("1e-300")
 
 
-def near(found, wanted, rel=CURVES, small=NOTHING):
+def near(found, wanted, rel=CURVES, small=TINY):
     """Equal to a relative tolerance, or both nothing."""
     if wanted is None:
         assert found is None or np.isnan(found), found
@@ -17,7 +17,7 @@ def near(found, wanted, rel=CURVES, small=NOTHING):
     assert apart <= rel * abs(wanted) or apart <= small, (float(found), wanted)
 
 
-def all_near(found, wanted, rel=CURVES, small=NOTHING):
+def all_near(found, wanted, rel=CURVES, small=TINY):
     found = list(found)
     assert len(found) == len(wanted)
     for one, other in zip(found, wanted):

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from core.literal import data as literal
-from examples import MANY
+from examples import MANY_EXAMPLES
 from hourglass.core.followup import follow_up
 
 
@@ -33,7 +33,7 @@ class Sample:
 @pytest.fixture(
     params=[
         (s, late, counts)
-        for s in ((1, 2) if MANY else (1,))
+        for s in ((1, 2) if MANY_EXAMPLES else (1,))
         for late in (0, 1)
         for counts in (0, 1)
     ],

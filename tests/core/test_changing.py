@@ -138,6 +138,6 @@ def test_too_many_pairs_are_refused_and_a_step_can_be_stopped(monkeypatch):
     with pytest.raises(InterruptedError):
         fit_changing(data, x, made, EFRON, None, sets, stop)
     assert any(done % 1 for done in heard), "a step is reported in parts"
-    monkeypatch.setattr(changing_fit, "MOST_PAIRS", 100)
+    monkeypatch.setattr(changing_fit, "MAX_PAIRS", 100)
     with pytest.raises(NotEstimableError, match="let it change at stated times"):
         fit_changing(data, x, made, EFRON, None, sets)

@@ -24,7 +24,7 @@ from hourglass.core.followup import follow_up
 from hourglass.core.streams import permutation
 
 LEVEL = 0.9
-FEW = ["ties", "late entry and counts", "competing events", "emptied midway", "all at one time",
+FEW_CASES = ["ties", "late entry and counts", "competing events", "emptied midway", "all at one time",
        "one row, an event", "all censored", "counts of a billion", "one at risk"]  # fmt: skip
 
 
@@ -38,7 +38,7 @@ def grouped(name, groups, strata=1):
 
 @pytest.mark.parametrize("strata", [1, 3])
 @pytest.mark.parametrize("weight", WEIGHTS, ids=lambda one: one.key)
-@pytest.mark.parametrize("name", FEW)
+@pytest.mark.parametrize("name", FEW_CASES)
 def test_test_trend_and_evidence_equal_the_definition(name, weight, strata):
     groups = 3
     data, group, stratum, rows = grouped(name, groups, strata)

@@ -9,7 +9,7 @@ from hourglass.cohort.steps.numbers import NewColumn
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.progress import CancelledError
 from hourglass.study.demos import keep_file
-from hourglass.study.formulas import FEW_ROWS, TOO_MUCH, FormulasElsewhere
+from hourglass.study.formulas import ROWS_WORKED_OUT_AT_ONCE, TOO_MUCH, FormulasElsewhere
 from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.processes import WorkEndedError
 from hourglass.study.source import source_of
@@ -52,7 +52,7 @@ def source(rows, executor, salt):
 
 def test_what_is_made_elsewhere_is_what_is_made_here_and_is_made_once():
     executor = Recorded()
-    far = source(FEW_ROWS + 1, executor, 0)
+    far = source(ROWS_WORKED_OUT_AT_ONCE + 1, executor, 0)
     table, effects = far.applied()
     here, effects_here = apply_steps(far.table(), STEPS)
     assert effects == effects_here
@@ -68,16 +68,16 @@ def test_what_is_made_elsewhere_is_what_is_made_here_and_is_made_once():
 
 def test_few_rows_and_steps_without_formulas_go_nowhere():
     executor = Recorded()
-    source(FEW_ROWS, executor, 1).applied()
-    source(FEW_ROWS + 1, executor, 1).with_steps(STEPS[1:2]).applied()
+    source(ROWS_WORKED_OUT_AT_ONCE, executor, 1).applied()
+    source(ROWS_WORKED_OUT_AT_ONCE + 1, executor, 1).with_steps(STEPS[1:2]).applied()
     assert executor.tasks == []
 
 
 def test_formulas_that_end_their_process_do_not_lock_the_study():
-    far = source(FEW_ROWS + 1, Recorded(WorkEndedError("for want of memory")), 2)
+    far = source(ROWS_WORKED_OUT_AT_ONCE + 1, Recorded(WorkEndedError("for want of memory")), 2)
     table, effects = far.applied()
     assert [e.broken for e in effects] == [TOO_MUCH, "", TOO_MUCH, TOO_MUCH]
-    assert table.size == FEW_ROWS, "the other steps hold"
+    assert table.size == ROWS_WORKED_OUT_AT_ONCE, "the other steps hold"
 
 
 def test_a_fault_in_a_formula_does_not_lock_the_study(monkeypatch):
@@ -85,14 +85,14 @@ def test_a_fault_in_a_formula_does_not_lock_the_study(monkeypatch):
         raise IndexError("list index out of range")
 
     monkeypatch.setattr("hourglass.cohort.formula.evaluate._operation", faulty)
-    _, effects = source(FEW_ROWS + 1, Recorded(), 5).applied()
+    _, effects = source(ROWS_WORKED_OUT_AT_ONCE + 1, Recorded(), 5).applied()
     fault = "the program could not carry it out (IndexError: list index out of range)"
     assert [e.broken for e in effects[:2]] == [fault, ""]
 
 
 def test_cancelled_formulas_are_cancelled_for_whoever_waits_and_made_when_wanted_again():
     executor = Recorded(CancelledError())
-    far = source(FEW_ROWS + 1, executor, 3)
+    far = source(ROWS_WORKED_OUT_AT_ONCE + 1, executor, 3)
     with pytest.raises(CancelledError):
         far.applied()
     executor.error = None

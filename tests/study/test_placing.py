@@ -10,7 +10,7 @@ from hourglass.cohort.steps.numbers import NewColumn
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.study.commands.steps import put_step
 from hourglass.study.demos import keep_file
-from hourglass.study.formulas import FEW_ROWS
+from hourglass.study.formulas import ROWS_WORKED_OUT_AT_ONCE
 from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.plans.placing import placed_steps, plan_naming_rows, steps_carried_over
 from hourglass.study.results import Results
@@ -36,7 +36,7 @@ class Elsewhere:
         pass
 
 
-@pytest.fixture(params=[FEW_ROWS, FEW_ROWS + 1])
+@pytest.fixture(params=[ROWS_WORKED_OUT_AT_ONCE, ROWS_WORKED_OUT_AT_ONCE + 1])
 def made(request, monkeypatch):
     """A study with steps, the same rows as another file with one row before them, and whether all that is
     worked out by formulas must be elsewhere."""
@@ -45,7 +45,7 @@ def made(request, monkeypatch):
     evaluate = LATE.__class__.column_of
 
     def watched(self, *given):
-        assert elsewhere.at_work or rows <= FEW_ROWS
+        assert elsewhere.at_work or rows <= ROWS_WORKED_OUT_AT_ONCE
         return evaluate(self, *given)
 
     monkeypatch.setattr(NewColumn, "column_of", watched)
@@ -59,7 +59,7 @@ def made(request, monkeypatch):
         studies.append(study)
     for step in STEPS:
         studies[0] = put_step(repository, studies[0], step)
-    return results, studies[0], studies[1], elsewhere, rows > FEW_ROWS
+    return results, studies[0], studies[1], elsewhere, rows > ROWS_WORKED_OUT_AT_ONCE
 
 
 def test_a_plan_finds_its_rows_in_another_file(made):

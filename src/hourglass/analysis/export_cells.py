@@ -8,7 +8,7 @@ from hourglass.cohort.derive import outcome_codes
 from hourglass.cohort.statement import BetweenDates, Duration, FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
-MOST_SHOWN = 500
+MAX_SHOWN = 500
 
 
 class ChangedCell(FrozenModel):
@@ -114,7 +114,7 @@ def changed_cells(
         a, b = old.column(name), new.column(name)
         other = _differ(a.take(was), b.take(now))
         rows |= other
-        for k in np.flatnonzero(other)[: MOST_SHOWN - len(cells)]:
+        for k in np.flatnonzero(other)[: MAX_SHOWN - len(cells)]:
             who = shown_key(new_keys[int(now[k])])
             before, after = a.cell(int(was[k])), b.cell(int(now[k]))
             cells.append(ChangedCell(who=who, column=name, before=before, after=after))

@@ -29,7 +29,7 @@ from hourglass.cohort.steps.apply import made_by_steps
 from hourglass.cohort.table import NoSuchColumnError
 from hourglass.core.progress import ProgressCallback
 
-MOST_ROWS_LISTED = 2_000
+MAX_ROWS_LISTED = 2_000
 
 
 class ExportComparison(FrozenModel):
@@ -90,8 +90,8 @@ def compare_exports(
         new=len(fresh),
         gone=len(gone),
         changed=changed,
-        new_rows=[shown_key(key) for key in fresh[:MOST_ROWS_LISTED]],
-        gone_rows=[shown_key(key) for key in gone[:MOST_ROWS_LISTED]],
+        new_rows=[shown_key(key) for key in fresh[:MAX_ROWS_LISTED]],
+        gone_rows=[shown_key(key) for key in gone[:MAX_ROWS_LISTED]],
         graver=losses(old, new, was, now, new_keys, statement),
         changed_cells=cells,
         columns_new=[c.name for c in new.columns if not old.has(c.name)],

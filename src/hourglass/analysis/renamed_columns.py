@@ -10,8 +10,8 @@ from hourglass.cohort.profile import profile_of
 from hourglass.cohort.table import Column, Table
 from hourglass.core.arrays import evenly_placed
 
-MOST_PAIRS, MOST_ROWS, MOST_VALUES = 400, 1_000, 2_000
-FEWEST_ROWS = 5
+MAX_PAIRS, MAX_ROWS, MAX_VALUES = 400, 1_000, 2_000
+MIN_ROWS = 5
 ALIKE = 0.9
 
 
@@ -33,7 +33,7 @@ def renamed_columns(
     """
     gone = [c for c in old.columns if not new.has(c.name)]
     fresh = [c for c in new.columns if not old.has(c.name)]
-    if len(gone) * len(fresh) > MOST_PAIRS:
+    if len(gone) * len(fresh) > MAX_PAIRS:
         return []
     rated = sorted(_alike(gone, fresh, was, now), key=lambda one: -one[0])
     found: list[RenamedColumn] = []
@@ -48,12 +48,12 @@ def renamed_columns(
 def _alike(
     gone: list[Column], fresh: list[Column], was: NDArray[np.int64], now: NDArray[np.int64]
 ) -> Iterator[tuple[float, str, str, str]]:
-    some = evenly_placed(was.size, MOST_ROWS)
+    some = evenly_placed(was.size, MAX_ROWS)
     for a in gone:
         for b in fresh:
             if a.kind != b.kind or profile_of(a).distinct < 2:
                 continue
-            if some.size >= FEWEST_ROWS:
+            if some.size >= MIN_ROWS:
                 same = np.mean([a.cell(int(was[k])) == b.cell(int(now[k])) for k in some])
                 if same >= ALIKE:
                     yield (
@@ -70,5 +70,5 @@ def _alike(
 
 
 def _values(column: Column) -> set[str]:
-    some = np.flatnonzero(~column.missing)[:MOST_VALUES]
+    some = np.flatnonzero(~column.missing)[:MAX_VALUES]
     return {column.cell(int(k)) for k in some}

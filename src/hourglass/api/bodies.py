@@ -15,7 +15,7 @@ MIB = 2**20
 FILE = re.compile(r"^/api/studies/[^/]+/(file|next-file)$")
 """What takes whole files, within a limit that it words itself."""
 PLAN = re.compile(r"^/api/studies/[^/]+/(plan-in-place|plan-fit|steps\.json)$")
-MOST, MOST_OF_A_PLAN = 1 * MIB, 5 * MIB
+MAX_BODY, MAX_PLAN_BODY = 1 * MIB, 5 * MIB
 PAUSE = 20.0
 """Seconds that a body may pause."""
 SLOWEST = 20_000
@@ -33,7 +33,7 @@ class Bodies:
             await self._app(scope, receive, send)
             return
         of_file = FILE.match(scope["path"]) is not None
-        most = MOST_OF_A_PLAN if PLAN.match(scope["path"]) else MOST
+        most = MAX_PLAN_BODY if PLAN.match(scope["path"]) else MAX_BODY
         named = Headers(scope=scope).get("content-length", "")
         if not of_file and named.isdigit() and int(named) > most:
             await respond(_too_large(most))(scope, receive, send)

@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-MOST_OF_AN_ADDRESS = 256
+MAX_OF_AN_ADDRESS = 256
 """Connections that one address may hold open."""
 FOR_THE_HEADERS = 10.0
 """Seconds from the first byte of a request to the end of its headers, and from connecting to it."""
@@ -22,7 +22,7 @@ class Connection(H11Protocol):
         """Count the connection, and wait for its first request."""
         super().connection_made(transport)
         self._of_address[self._address()] += 1
-        if self._of_address[self._address()] > MOST_OF_AN_ADDRESS:
+        if self._of_address[self._address()] > MAX_OF_AN_ADDRESS:
             transport.close()
             return
         self._wait_for_headers()

@@ -12,7 +12,7 @@ from hourglass.report.tables import csv_of
 Between = Literal["commas", "tabs"]
 """What stands between the values of a line."""
 
-LONGEST = 80
+MAX_NAME_CHARACTERS = 80
 NOT_IN_NAMES = re.compile(r"[^\w.()+-]+")
 
 
@@ -31,7 +31,7 @@ def lines_between(between: Between, lines: list[list[Raw]], study: str, name: st
 
 def attachment(study: str, name: str) -> str:
     """The header that names a file; other letters than ASCII are written the standard's way (RFC 6266)."""
-    full = f"{file_name(study)[:LONGEST]} {file_name(name)}".strip()
+    full = f"{file_name(study)[:MAX_NAME_CHARACTERS]} {file_name(name)}".strip()
     plain = full.encode("ascii", "replace").decode().replace("?", "_")
     return f"attachment; filename=\"{plain}\"; filename*=UTF-8''{quote(full)}"
 

@@ -8,7 +8,7 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from hourglass.cohort.reading.recipe import Limits
 from hourglass.study.place import CHECKOUT, CLIENT
-from hourglass.study.processes import MOST_MEMORY
+from hourglass.study.processes import MAX_MEMORY
 from hourglass.study.recent import USUAL_BUDGET
 
 MIB = 1024 * 1024
@@ -44,7 +44,7 @@ class Settings(BaseSettings):
     reading_memory_mb: int = Field(default=6144, gt=0, le=10**6)
     reading_seconds: float = Field(default=300, gt=0, le=86_400)
     memory_mb: int = Field(default=USUAL_BUDGET // MIB, gt=0, le=10**6)
-    work_memory_mb: int = Field(default=MOST_MEMORY // MIB, gt=0, le=10**6)
+    work_memory_mb: int = Field(default=MAX_MEMORY // MIB, gt=0, le=10**6)
     processes: int = Field(default=2, ge=0, le=64)
 
     @property

@@ -32,7 +32,7 @@ PRELOADED = (*reading_process.PRELOADED, "hourglass.study.tasks", "hourglass.ana
 """There is one server that processes are forked from: the list that is set last is the one it loads."""
 
 
-LOOK_AFTER, LONGEST_WAIT = 3.0, 30.0
+LOOK_AFTER, MAX_WAIT_CHARACTERS = 3.0, 30.0
 """Seconds after which it is seen whether there is a database, and of waiting for a connection."""
 
 
@@ -103,7 +103,7 @@ class State:
             self._pool.putconn(connection)
 
     def _connection(self) -> Connection[Any]:
-        until = time.monotonic() + LONGEST_WAIT
+        until = time.monotonic() + MAX_WAIT_CHARACTERS
         while True:
             try:
                 found: Connection[Any] = self._pool.getconn()

@@ -18,7 +18,7 @@ from hourglass.cli.machine import MissingPieceError, announce, postgres_binaries
 USER = "hourglass"
 ROOM_OF_A_DATABASE = 100 << 20
 """Bytes that a new database and its first log of writing take, with some to spare."""
-LONGEST_REASON = 2_000
+MAX_REASON_CHARACTERS = 2_000
 SERVER_ACCOUNT = "postgres"
 """The account PostgreSQL runs under when the caller is root, which it refuses to run as."""
 
@@ -107,7 +107,7 @@ class Cluster:
                 start_new_session=True,  # a Ctrl-C at the terminal must not reach the server first
             )
             heard.seek(0)
-            found = heard.read(LONGEST_REASON).decode(errors="replace").split("\n")[0]
+            found = heard.read(MAX_REASON_CHARACTERS).decode(errors="replace").split("\n")[0]
         if check and done.returncode != 0:
             why = f": {found.strip()}" if found.strip() else ""
             raise MissingPieceError(

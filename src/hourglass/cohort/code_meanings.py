@@ -19,7 +19,7 @@ from hourglass.cohort.words import grouped
 Probable = Literal["event", "censored"]
 CHANCE = 0.001
 """Evidence that chance would give more often than this is none."""
-MOST_LABELS, MOST_LABELS_A_CODE = 200, 6
+MAX_LABELS, MAX_LABELS_A_CODE = 200, 6
 EVENT_DATES = (
     "death", "died", "event", "fail", "relapse", "rejection", "removed", "dod", "deceas", "recur", "progress",
     "explant", "todes", "sterbe", "verstorben", "exitus", "deces", "décès", "rezidiv",
@@ -167,10 +167,10 @@ def _labels(
     column: Column, codes: tuple[str, ...], code_of: NDArray[np.int64]
 ) -> dict[str, list[str]]:
     """The levels that go with each code, in a column of which each level goes with one code only."""
-    if not isinstance(column, TextColumn) or len(column.levels) > MOST_LABELS:
+    if not isinstance(column, TextColumn) or len(column.levels) > MAX_LABELS:
         return {}
     levels, level_of, _ = folded_codes(column)
-    if not 2 <= len(levels) <= MOST_LABELS_A_CODE * len(codes):
+    if not 2 <= len(levels) <= MAX_LABELS_A_CODE * len(codes):
         return {}
     pairs = [divmod(int(pair), len(levels)) for pair in np.unique(code_of * len(levels) + level_of)]
     known = [(codes[c], levels[v]) for c, v in pairs if codes[c] != BLANK and levels[v] != BLANK]

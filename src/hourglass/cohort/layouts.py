@@ -49,7 +49,7 @@ NO_STEM = (
     "t",
     "cens",
 )
-MOST_KINDS = 40
+MAX_KINDS = 40
 DATED_KIND = ("event", "what", "kind", "type", "happening", "code", "visit")
 START_WORDS = (
     "enrol", "random", "diagnos", "surgery", "operat", "graft", "install", "start", "admi", "baseline",
@@ -194,7 +194,7 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
     dates = [c for c in table.columns if isinstance(c, DateColumn)]
     kinds = [
         c for c in table.columns
-        if isinstance(c, TextColumn) and 2 <= profile_of(c).distinct <= min(MOST_KINDS, 0.7 * table.size)
+        if isinstance(c, TextColumn) and 2 <= profile_of(c).distinct <= min(MAX_KINDS, 0.7 * table.size)
     ]  # fmt: skip
     if len(dates) != 1 or not kinds or table.size < 6:
         return

@@ -19,9 +19,9 @@ from hourglass.cohort.table import (
 )
 
 BINS = 14
-MOST_LEVELS_SHOWN = 60
+MAX_LEVELS_SHOWN = 60
 """Levels named in full; of a column with many more only the first few."""
-FEW = 8
+MAX_FEW_VALUES = 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,13 +46,13 @@ class ColumnProfile:
 
 
 LOOK = 1_000
-FEW_ROWS = 50_000
+ROWS_WITHOUT_THREADS = 50_000
 """Below so many rows handing columns to threads costs more than it saves."""
 
 
 def profile(table: Table) -> tuple[ColumnProfile, ...]:
     """Profiles of all columns, in order."""
-    if table.size < FEW_ROWS:
+    if table.size < ROWS_WITHOUT_THREADS:
         return tuple(map(profile_of, table.columns))
     with ThreadPoolExecutor(os.cpu_count()) as threads:
         return tuple(threads.map(profile_of, table.columns))
@@ -64,7 +64,7 @@ def profile_of(column: Column) -> ColumnProfile:
     if isinstance(column, TextColumn):
         found = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
         distinct = int(np.count_nonzero(found))
-        named = MOST_LEVELS_SHOWN if distinct <= MOST_LEVELS_SHOWN else FEW
+        named = MAX_LEVELS_SHOWN if distinct <= MAX_LEVELS_SHOWN else MAX_FEW_VALUES
         most = np.argsort(-found, kind="stable")[:named]
         shown = tuple((column.levels[k], int(found[k])) for k in most if found[k])
         return ColumnProfile(

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from hourglass.core.errors import HourglassError
 
 Kind = Literal["number", "date", "text"]
-MOST_NUMBERS_AS_LEVELS = 6
+MAX_NUMBERS_AS_LEVELS = 6
 """A number with more values than this forms no groups."""
 LOOK = 5_000
 Dates: TypeAlias = NDArray[np.datetime64]
@@ -268,7 +268,7 @@ def few_values(column: NumberColumn) -> NDArray[np.float64]:
     """The distinct values, ascending, of a number with so few that they may form groups; else none."""
     for part in (column.values[:LOOK], column.values):  # a look at the first rows settles most
         distinct = np.unique(part[~np.isnan(part)])
-        if distinct.size > MOST_NUMBERS_AS_LEVELS:
+        if distinct.size > MAX_NUMBERS_AS_LEVELS:
             return distinct[:0]
     return distinct
 

@@ -26,9 +26,9 @@ VISIT_WORDS = (
     "visit", "day", "week", "month", "year", "time", "date", "hour", "wave", "seen", "inspection", "round",
     "examined", "followup", "t",
 )  # fmt: skip
-FEWEST_SUBJECTS, FEWEST_ROWS, MOST_ROWS = 5, 1.5, 60
+MIN_SUBJECTS, MIN_ROWS, MAX_ROWS = 5, 1.5, 60
 ASCENDING = 0.95
-MOST_STATES = 20
+MAX_STATES = 20
 NUMBERED = re.compile(r"^(.*?)(\d{1,3})(\D*)$")
 LOOK = 3
 """The subject is among so many first columns."""
@@ -55,14 +55,14 @@ class Visits:
 @once_for_each
 def visits_of(table: Table) -> Visits | None:
     """The visits that the rows are; None where nothing speaks for it."""
-    if table.size < FEWEST_SUBJECTS * 2:
+    if table.size < MIN_SUBJECTS * 2:
         return None
     times = [c for c in table.columns if not isinstance(c, TextColumn) and _may_be_time(c)]
     for subject in table.columns[:LOOK]:
         if isinstance(subject, DateColumn) or subject.missing.any():
             continue
         subjects = profile_of(subject).distinct
-        if not (subjects >= FEWEST_SUBJECTS and FEWEST_ROWS <= table.size / subjects <= MOST_ROWS):
+        if not (subjects >= MIN_SUBJECTS and MIN_ROWS <= table.size / subjects <= MAX_ROWS):
             continue
         key = keys_of(table, [subject.name])
         for time in times:
@@ -159,6 +159,6 @@ def _are_states(columns: dict[int, Column]) -> bool:
     if len({c.kind for c in columns.values()}) > 1:
         return False
     return all(
-        not isinstance(c, DateColumn) and profile_of(c).distinct <= MOST_STATES
+        not isinstance(c, DateColumn) and profile_of(c).distinct <= MAX_STATES
         for c in columns.values()
     )

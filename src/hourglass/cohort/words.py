@@ -21,7 +21,7 @@ def share_of_rows(share: float) -> str:
     return f"{100 * share:.0f}%"
 
 
-LONGEST_WORD, LONGEST_SENTENCE = 60, 700
+MAX_WORD_CHARACTERS, MAX_SENTENCE_CHARACTERS = 60, 700
 
 
 def listed(words: Sequence[str], most: int = 8) -> str:
@@ -31,6 +31,6 @@ def listed(words: Sequence[str], most: int = 8) -> str:
     return f"{shown} and {grouped(more)} more" if more > 0 else shown
 
 
-def cut(words: str, most: int = LONGEST_WORD) -> str:
+def cut(words: str, most: int = MAX_WORD_CHARACTERS) -> str:
     """Words no longer than can be read."""
     return words if len(words) <= most else words[: most - 1].rstrip() + "…"

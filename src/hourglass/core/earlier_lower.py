@@ -9,7 +9,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 
 W = TypeVar("W", np.float64, np.int32)
 
-SMALL = 5
+ITEM_BY_ITEM_BITS = 5
 """Blocks of so many bits are compared item by item."""
 
 
@@ -38,7 +38,7 @@ def both_sides(
             and small ones take less memory.
     """
     more = -rank.size % (
-        1 << SMALL
+        1 << ITEM_BY_ITEM_BITS
     )  # filled up with items that weigh nothing, so that blocks are whole
     n, kind = rank.size + more, earlier.dtype
     r = np.concatenate([rank.astype(np.int32), np.arange(rank.size, n, dtype=np.int32)])
@@ -47,7 +47,7 @@ def both_sides(
     )
     below, above = ([np.zeros(n, dtype=kind) for _ in side] for side in (w, v))
     block = np.zeros(1, dtype=np.int64)  # the higher bits of each block, in the order they lie
-    for bit in reversed(range(SMALL, (n - 1).bit_length())):
+    for bit in reversed(range(ITEM_BY_ITEM_BITS, (n - 1).bit_length())):
         has_bit = (r & (1 << bit)) != 0
         one, zero = np.flatnonzero(has_bit), np.flatnonzero(~has_bit)
         zeros = np.clip(n - (2 * block << bit), 0, 1 << bit)
@@ -83,7 +83,7 @@ def _between(values: NDArray[W], begins: IntArray, ends: IntArray) -> NDArray[W]
 
 def _lower_in_block(rank: NDArray[np.int32], weight: NDArray[W], sign: int = 1) -> NDArray[W]:
     """(n,) the weight of those earlier in the same block with a lower rank, or a higher one."""
-    size = 1 << SMALL
+    size = 1 << ITEM_BY_ITEM_BITS
     r = np.ascontiguousarray(rank.reshape(-1, size).T) * np.int32(sign)
     w = np.ascontiguousarray(weight.reshape(-1, size).T)
     found = np.zeros_like(w)

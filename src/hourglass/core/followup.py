@@ -10,7 +10,7 @@ from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
 from hourglass.core.near_ties import NEAR_TIE, chained
 
-MOST = 2.0**53
+MAX_EXACT_COUNT = 2.0**53
 """Counts, and their sum, up to which every whole number is exact."""
 
 
@@ -245,7 +245,7 @@ def _refuse(t: FloatArray, s: FloatArray, e: FloatArray | None, w: FloatArray) -
         ("the status has no meaning", ~_counts(s)),
         ("the count is negative, not a whole number, or too large", ~_counts(w)),
     ]
-    if _counts(w).all() and w.sum() >= MOST:
+    if _counts(w).all() and w.sum() >= MAX_EXACT_COUNT:
         checks.append(("the counts add up to more than can be counted with", w > 0))
     if e is not None:
         checks.append(("the entry time is missing or +infinite", np.isnan(e) | (e == np.inf)))
@@ -258,4 +258,4 @@ def _refuse(t: FloatArray, s: FloatArray, e: FloatArray | None, w: FloatArray) -
 
 def _counts(numbers: FloatArray) -> BoolArray:
     """(n,) True for whole numbers from 0 that a float holds exactly."""
-    return np.asarray((numbers >= 0) & (numbers < MOST) & (numbers == np.floor(numbers)))
+    return np.asarray((numbers >= 0) & (numbers < MAX_EXACT_COUNT) & (numbers == np.floor(numbers)))

@@ -6,7 +6,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.sample_quantiles import sample_quantiles
 from hourglass.core.streams import places, refuse_too_many
 
-MOST_LEFT_OUT = 0.1
+MAX_LEFT_OUT = 0.1
 """No limits where more than this share of the samples has no estimate."""
 
 
@@ -37,7 +37,7 @@ def limits_of_samples(
     drawn: list[FloatArray], samples: int, confidence: float, like: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
     """Percentile limits of each value (…) over the samples that have one; NaN if over a tenth did not."""
-    if samples - len(drawn) > MOST_LEFT_OUT * samples or not drawn:
+    if samples - len(drawn) > MAX_LEFT_OUT * samples or not drawn:
         nothing = np.full_like(like, np.nan)
         return nothing, nothing
     found = np.array(drawn).reshape(len(drawn), -1)

@@ -9,7 +9,7 @@ from scipy.special import ndtri
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 
-MOST_COPIES = 2_000_000
+MAX_COPIES = 2_000_000
 """So many copies of rows are drawn, or recursed over, and no more."""
 
 
@@ -55,7 +55,7 @@ def refuse_too_many(copies: int) -> None:
     Raises:
         NotEstimableError: with the number there are.
     """
-    if copies > MOST_COPIES:
+    if copies > MAX_COPIES:
         raise NotEstimableError(
-            f"copies are drawn one by one, and {copies} are more than the {MOST_COPIES} there may be"
+            f"copies are drawn one by one, and {copies} are more than the {MAX_COPIES} there may be"
         )

@@ -11,14 +11,14 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.report.pieces.cited import Paragraph, text_of
 
 NUMBER = re.compile(r"\d+(?:[.,\u202f]\d+)*")
-MOST_WORDS = 20_000
+MAX_WORDS = 20_000
 
 
 class Edited(FrozenModel):
     """Words that stand in the place of those that were made; ``was`` are these, when it was written."""
 
-    text: Annotated[str, Field(max_length=MOST_WORDS)]
-    was: Annotated[str, Field(max_length=MOST_WORDS)]
+    text: Annotated[str, Field(max_length=MAX_WORDS)]
+    was: Annotated[str, Field(max_length=MAX_WORDS)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

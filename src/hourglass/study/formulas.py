@@ -10,7 +10,7 @@ from hourglass.study.source import Source
 from hourglass.study.tasks import RunFormulas
 from hourglass.study.work import Executor, WorkUnderWay
 
-FEW_ROWS = 20_000
+ROWS_WORKED_OUT_AT_ONCE = 20_000
 """Rows up to which formulas are worked out where they are wanted, within some tens of milliseconds."""
 TOO_MUCH = "the formulas need more memory than there is: make columns of their parts"
 _made: Recent[Mapping[int, Made]] = Recent("columns by formulas")
@@ -29,7 +29,7 @@ class FormulasElsewhere:
             CancelledError: when somebody has cancelled the work.
         """
         places = [k for k, step in enumerate(source.steps) if isinstance(step, NewColumn)]
-        if not places or source.rows <= FEW_ROWS:
+        if not places or source.rows <= ROWS_WORKED_OUT_AT_ONCE:
             return NOTHING_MADE
         up_to_last = source.with_steps(source.steps[: places[-1] + 1])
         return _made.get(up_to_last.steps_hash, lambda: self._work_out(up_to_last, places))

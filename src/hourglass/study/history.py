@@ -9,7 +9,7 @@ from hourglass.study.actions.follow_up import FollowUpSet
 from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.actions.union import Action
 
-LONGEST = 300
+MAX_SENTENCE_CHARACTERS = 300
 """Letters of a sentence of the log."""
 
 
@@ -40,7 +40,7 @@ class NewDecision:
     @property
     def sentence(self) -> str:
         """What was decided, short enough to be read at a glance."""
-        return cut(self.action.sentence, LONGEST)
+        return cut(self.action.sentence, MAX_SENTENCE_CHARACTERS)
 
     def logged(self, id: int, made_at: datetime, *, whole: bool = True) -> "Decision":
         """The decision as an entry of the log."""

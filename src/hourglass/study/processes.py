@@ -26,7 +26,7 @@ LOOK_EVERY = 0.05
 SEND_EVERY = 0.05
 """Seconds between two reports of a task's progress."""
 MIB = 2**20
-MOST_MEMORY = 8192 * MIB
+MAX_MEMORY = 8192 * MIB
 """Bytes that a process may take beyond what it loads."""
 RENEWED_ABOVE = 3072 * MIB
 """Bytes that a process may hold between two tasks: one that holds more gives way to a new one."""
@@ -70,7 +70,7 @@ class Processes:
         self,
         processes: int = 2,
         preload: tuple[str, ...] = (),
-        memory: int = MOST_MEMORY,
+        memory: int = MAX_MEMORY,
         begin: Callable[[], None] | None = None,
     ) -> None:
         """Start the processes.

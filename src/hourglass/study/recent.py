@@ -15,7 +15,7 @@ Key: TypeAlias = tuple[str, str]
 """What kind of value it is, and which of them."""
 Sized: TypeAlias = tuple[Any, int]
 """A value, and its bytes."""
-NOTHING: Sized = (None, 0)
+NOTHING_HELD: Sized = (None, 0)
 USUAL_BUDGET = 1024 << 20
 """Bytes, where nothing else is stated."""
 
@@ -47,7 +47,7 @@ class Memory:
     def peek(self, key: Key) -> Any | None:
         """The value of a key, if it is there."""
         with self._lock:
-            return self._values.get(key, NOTHING)[0]
+            return self._values.get(key, NOTHING_HELD)[0]
 
     def forget(self, key: Key) -> None:
         """Let go of a value."""

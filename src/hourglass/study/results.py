@@ -20,7 +20,7 @@ from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.code import code_of
 from hourglass.study.decided_so_far import kept_findings, layout_decided
-from hourglass.study.formulas import FEW_ROWS, FormulasElsewhere
+from hourglass.study.formulas import ROWS_WORKED_OUT_AT_ONCE, FormulasElsewhere
 from hourglass.study.hashes import hash_of, hash_of_shown
 from hourglass.study.made import Made, Make, Shown, kept_numbers
 from hourglass.study.recent import Recent
@@ -265,7 +265,7 @@ class Results:
         Raises:
             CancelledError: when somebody has cancelled the work.
         """
-        if rows <= FEW_ROWS:
+        if rows <= ROWS_WORKED_OUT_AT_ONCE:
             return task(no_progress)
         return _ended(self.answer(key, task))
 

@@ -7,7 +7,7 @@ from itertools import count
 from typing import Generic, Protocol, TypeVar, runtime_checkable
 
 T = TypeVar("T")
-MOST_OWNERS = 1_000
+MAX_OWNERS = 1_000
 """Owners whose last turn is remembered."""
 LONG_ROWS = 100_000
 """Work on more rows than this may take seconds."""
@@ -53,7 +53,7 @@ class Queue(Generic[T]):
         if not self._waiting:
             return None
         owner = min(self._waiting, key=lambda one: self._served.get(one, 0))
-        if len(self._served) > MOST_OWNERS:
+        if len(self._served) > MAX_OWNERS:
             self._served = {one: self._served.get(one, 0) for one in self._waiting}
         self._served[owner] = next(self._turns)
         thing = self._waiting[owner].popleft()

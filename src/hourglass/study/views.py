@@ -9,7 +9,7 @@ from hourglass.study.study import Analysis, Study
 from hourglass.study.view_keys import FIRST
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-MOST_NAMED = 3
+MAX_NAMED = 3
 """Fields that the name of a view consists of, at most."""
 
 
@@ -56,7 +56,7 @@ def names_of_views(
     )
     order = [*(n for n in words if n in differing), *(n for n in differing if n not in words)]
     return [
-        name or _by_fields(body, order[:MOST_NAMED], words)
+        name or _by_fields(body, order[:MAX_NAMED], words)
         for name, body in zip(names, bodies, strict=True)
     ]
 

@@ -1,11 +1,11 @@
 /** How many rows are fetched at once, unless they are very wide. */
 export const PAGE = 200;
-const MOST_CELLS = 60_000;
-const FEWEST = 20;
+const MAX_CELLS = 60_000;
+const MIN_ROWS = 20;
 
 /** How many rows of so many columns are fetched at once. */
 export function pageFor(columns: number): number {
-  return Math.max(FEWEST, Math.min(PAGE, Math.floor(MOST_CELLS / Math.max(columns, 1))));
+  return Math.max(MIN_ROWS, Math.min(PAGE, Math.floor(MAX_CELLS / Math.max(columns, 1))));
 }
 
 /** The pages that hold the rows in sight, beside those there are already. */

@@ -4,7 +4,7 @@ import { useStudy } from "./queries";
 import type { AnalysisLine } from "./types";
 
 /** The server sets no more views beside each other. */
-const MOST_BESIDE = 6;
+const MAX_BESIDE = 6;
 
 /** The view of a stage that a part of the page belongs to. */
 export interface View {
@@ -34,7 +34,7 @@ export function useViews(study: string, stage: string) {
   const letters = search.get("beside")?.split(",") ?? [];
   const others = lines.filter((line) => line !== shown && letters.includes(line.letter));
   const beside = others.length
-    ? lines.filter((line) => line === shown || others.includes(line)).slice(0, MOST_BESIDE)
+    ? lines.filter((line) => line === shown || others.includes(line)).slice(0, MAX_BESIDE)
     : [];
   const go = (letter: string | undefined, together: readonly string[]) =>
     setSearch({

@@ -16,7 +16,7 @@ interface Target {
   act?: () => void;
 }
 
-const MOST = 12;
+const MAX_FOUND = 12;
 
 /** A list that finds any stage, slot, step, export or act by its name. */
 export function FindByName({
@@ -43,7 +43,7 @@ export function FindByName({
     const held = `${target.group} ${target.name}`.toLowerCase();
     return words.every((word) => held.includes(word));
   });
-  const shown = all.slice(0, MOST);
+  const shown = all.slice(0, MAX_FOUND);
   const chosen = Math.min(at, shown.length - 1);
   const go = (target: Target | undefined) => {
     if (!target) return;

@@ -12,7 +12,7 @@ import { useDeleteStudy, useDuplicateStudy, useRename } from "../api/changes";
 import { showMessage } from "./messages";
 import { Refused } from "./ReasonField";
 
-const LONGEST = 200;
+const MAX_NAME_CHARACTERS = 200;
 // What few open does not burden the first load.
 const ApplyModel = lazy(async () => ({ default: (await import("./ApplyModel")).ApplyModel }));
 const ApplyPlan = lazy(async () => ({ default: (await import("./ApplyPlan")).ApplyPlan }));
@@ -120,7 +120,7 @@ function Duplicate({ study, name, onClose }: Requested) {
   return (
     <AskName
       title="Duplicate the study"
-      start={`${name}, copy`.slice(0, LONGEST)}
+      start={`${name}, copy`.slice(0, MAX_NAME_CHARACTERS)}
       act="Duplicate"
       busy={duplicate.isPending}
       error={duplicate.error}
@@ -173,7 +173,7 @@ function AskName({
             autoFocus
             fullWidth
             margin="dense"
-            slotProps={{ htmlInput: { maxLength: LONGEST } }}
+            slotProps={{ htmlInput: { maxLength: MAX_NAME_CHARACTERS } }}
             onChange={(event) => setName(event.target.value)}
           />
           <Refused error={error} />

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { useCreateStudy, useDeleteStudy } from "../api/changes";
 import { sendFile } from "../api/client";
 
-const LONGEST = 200;
+const MAX_NAME_CHARACTERS = 200;
 
 /** Beginning a study: under a name, from a demo, or with a file dropped or rows pasted anywhere. */
 export function useBeginning() {
@@ -74,5 +74,5 @@ function nameOf(file: string): string {
     .replaceAll("_", " ")
     .trim();
   const name = words || "A study";
-  return (name.charAt(0).toUpperCase() + name.slice(1)).slice(0, LONGEST);
+  return (name.charAt(0).toUpperCase() + name.slice(1)).slice(0, MAX_NAME_CHARACTERS);
 }

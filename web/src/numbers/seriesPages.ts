@@ -3,9 +3,9 @@ import type { Series } from "../api/types";
 import { type PageOf, type Stretch, sentWhole } from "./atTime";
 
 /** So many drawings' pages are remembered. */
-const MOST_DRAWINGS = 3;
+const MAX_DRAWINGS = 3;
 /** Pages are requested ahead of need only while all of them together stay below this. */
-const MOST_BYTES_AHEAD = 160e6;
+const MAX_BYTES_AHEAD = 160e6;
 const AT_ONCE = 3;
 const drawings = new Map<string, SeriesPages>();
 
@@ -45,7 +45,7 @@ class SeriesPages {
   async loadAhead(all: readonly Series[], stop: AbortSignal): Promise<void> {
     const long = all.filter((series) => series.key !== null);
     const bytes = long.reduce((sum, s) => sum + 8 * s.length * (1 + s.columns.length), 0);
-    if (bytes > MOST_BYTES_AHEAD) return;
+    if (bytes > MAX_BYTES_AHEAD) return;
     const wanted = long.flatMap((series) => series.pages.map((_, page) => ({ series, page })));
     const next = async (): Promise<void> => {
       for (let one = wanted.shift(); one && !stop.aborted; one = wanted.shift())
@@ -86,7 +86,7 @@ export function seriesPages(study: string, drawing: string): SeriesPages {
   const made = new SeriesPages(address);
   drawings.set(address, made);
   for (const oldest of drawings.keys()) {
-    if (drawings.size <= MOST_DRAWINGS) break;
+    if (drawings.size <= MAX_DRAWINGS) break;
     drawings.delete(oldest);
   }
   return made;

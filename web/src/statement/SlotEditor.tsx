@@ -13,7 +13,7 @@ import "./SlotEditor.css";
 
 const SEARCH_FROM = 9;
 /** More choices than these are found by a part of their name. */
-const MOST_SHOWN = 120;
+const MAX_SHOWN = 120;
 
 /** How something is chosen: the editor stays open, or it is added, under a name, to what is there. */
 export interface Choosing {
@@ -40,10 +40,10 @@ export function SlotEditor({
   const options = slot.options;
   const words = search.trim().toLowerCase();
   const found = options.filter((o) => `${o.label} ${o.note}`.toLowerCase().includes(words));
-  const more = found.length - MOST_SHOWN;
+  const more = found.length - MAX_SHOWN;
   const shown =
     more > 0
-      ? found.filter((option, k) => k < MOST_SHOWN || (option.chosen && words === ""))
+      ? found.filter((option, k) => k < MAX_SHOWN || (option.chosen && words === ""))
       : found;
   const searching = options.length >= SEARCH_FROM;
   return (

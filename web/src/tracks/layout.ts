@@ -18,7 +18,7 @@ export const LABEL_LINES = 2;
 export const LABEL_LINE = 15;
 const LEAST_RIGHT = 26;
 /** The share of the width that labels may take, however long they are. */
-const MOST_LABELS = 0.3;
+const MAX_LABELS = 0.3;
 
 /** The room to the right of the strips: as wide as the labels that stand there. */
 export function rightOf(tracks: readonly Track[], width: number): number {
@@ -33,5 +33,5 @@ export function rightOf(tracks: readonly Track[], width: number): number {
         widest = Math.max(widest, widthOf(shortened(row.label, LABEL_LETTERS), true));
   }
   const wanted = widest ? widest + LABEL_GAP + 8 : LEAST_RIGHT;
-  return Math.round(Math.min(wanted, MOST_LABELS * width));
+  return Math.round(Math.min(wanted, MAX_LABELS * width));
 }

@@ -27,7 +27,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 
 HALF, WHOLE = 0.5, 1.0
 """Standard errors that somebody alone may move a coefficient."""
-MOST_NAMED, MOST_TRACKS = 10, 12
+MAX_NAMED, MAX_TRACKS = 10, 12
 TITLE = "Who moves a coefficient most"
 KEYS = ["who", "standard_errors", "ratio_without"]
 
@@ -86,7 +86,7 @@ def _answer(checked: Checked, largest: float | Refused) -> Answer:
     kept = np.flatnonzero(checked.at.kept)
     together = checked.statement.together
     tracks = []
-    for c, column in enumerate(kept[:MOST_TRACKS]):
+    for c, column in enumerate(kept[:MAX_TRACKS]):
         name = checked.fitted.design.columns[column].named
         low, high = symmetric(errors[:, c], np.array([HALF]))
         if together:
@@ -138,7 +138,7 @@ def _answer(checked: Checked, largest: float | Refused) -> Answer:
 def _table(checked: Checked, moved: FloatArray, errors: FloatArray, who: IntArray) -> Section:
     """The largest movements, each with the ratio as it is and as it would be."""
     kept = np.flatnonzero(checked.at.kept)
-    flat = np.argsort(-np.abs(errors), axis=None, kind="stable")[:MOST_NAMED]
+    flat = np.argsort(-np.abs(errors), axis=None, kind="stable")[:MAX_NAMED]
     together = checked.statement.together
     labels = group_by(checked.cohort.table, together, None).labels if together else ()
     rows: list[list[Cell]] = []

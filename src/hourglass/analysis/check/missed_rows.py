@@ -31,7 +31,7 @@ from hourglass.cohort.table import NumberColumn
 from hourglass.core.arrays import FloatArray
 from hourglass.core.poisson import chance_of_at_least
 
-MOST_NAMED = 10
+MAX_NAMED = 10
 TITLE = "Farthest rows"
 PREDICTOR = "linear predictor, ln of the relative rate"
 OPENS = WorkingsOf(figure="row-of-model")
@@ -184,7 +184,7 @@ def _against(checked: Checked) -> tuple[FloatArray, Axis, str]:
 
 def _farthest(checked: Checked) -> Section:
     far = distance(checked.by_subject.deviance)
-    order = np.argsort(-far, kind="stable")[:MOST_NAMED]
+    order = np.argsort(-far, kind="stable")[:MAX_NAMED]
     data, cohort = checked.fitted.design.data, checked.cohort
     rows = []
     for k in map(int, order):

@@ -6,7 +6,7 @@ from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.sections import Action
 
-MOST_LISTED = 5
+MAX_LISTED = 5
 
 
 def tried(model_statement: ModelStatement, model: HazardsModel, note: str) -> ModelStatement:
@@ -42,6 +42,6 @@ def without_rows(
 
 
 def _listed(rows: Sequence[int]) -> str:
-    first = [formatting.grouped(n) for n in rows[:MOST_LISTED]]
+    first = [formatting.grouped(n) for n in rows[:MAX_LISTED]]
     more = len(rows) - len(first)
     return ", ".join(first) + f" and {more} more" if more else formatting.listed(first)

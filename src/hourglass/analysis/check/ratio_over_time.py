@@ -36,9 +36,9 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.chi_squared import Test
 from hourglass.core.regression.proportionality import ProportionalityTest
 
-SMALL = 1.25
+LITTLE_CHANGE_BELOW = 1.25
 """A ratio that moves by less, from the first eighth of the events to the last, moves little."""
-FEW = 40
+CHANGE_SELDOM_SEEN_BELOW_EVENTS = 40
 """With fewer events a change is seldom seen."""
 
 
@@ -118,9 +118,9 @@ def _size(checked: Checked, k: int, of: Course, found: Verdict) -> str:
     early, late = unit * smooth.y[eighth], unit * smooth.y[-1 - eighth]
     at_first, at_last = formatting.ratios(ratio_of(early), ratio_of(late))
     text = f"{at_first} early, {at_last} late"
-    if doubtful(found) and abs(early - late) < np.log(SMALL):
+    if doubtful(found) and abs(early - late) < np.log(LITTLE_CHANGE_BELOW):
         return f"{text}: a small change, seen because events are many"
-    if not doubtful(found) and checked.fitted.fit.events < FEW:
+    if not doubtful(found) and checked.fitted.fit.events < CHANGE_SELDOM_SEEN_BELOW_EVENTS:
         return f"{text}; {checked.fitted.fit.events} events seldom show a change"
     return text
 

@@ -28,7 +28,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import HourglassError
 from hourglass.core.progress import no_progress
 
-MOST_VALUES = 40
+MAX_VALUES = 40
 
 
 class OfRow(FrozenModel):
@@ -54,7 +54,7 @@ def row_workings(under: Checked, row: int) -> Workings:
     martingale, deviance = events - expected, float(under.by_subject.deviance[who])
     score = np.exp(linear)
     table, place = under.cohort.table, int(coded.place[places[0]])
-    cells = [f"{c.name} {c.cell(place) or 'missing'}" for c in table.columns[:MOST_VALUES]]
+    cells = [f"{c.name} {c.cell(place) or 'missing'}" for c in table.columns[:MAX_VALUES]]
     unit, decimals = under.cohort.statement.unit, under.cohort.decimals
     exits = float(coded.data.exit[pieces].max())
     ended = f"ended with {under.event}" if events else f"ended without {under.event}"

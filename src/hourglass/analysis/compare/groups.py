@@ -19,7 +19,7 @@ from hourglass.core.comparison.weights import Weight
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 
-FEWEST_FOR_PAIRS = 3
+MIN_FOR_PAIRS = 3
 """Of two groups the one pair is the comparison itself."""
 
 
@@ -142,7 +142,7 @@ def comparison(
 def tested_pairs(found: Comparison) -> tuple[Pair, ...]:
     """The pairs of groups that are requested, tested; none where none are."""
     stated, groups = found.statement, len(found.groups.labels)
-    if stated.pairs == "none" or groups < FEWEST_FOR_PAIRS:
+    if stated.pairs == "none" or groups < MIN_FOR_PAIRS:
         return ()
     return pairs(
         found.data,

@@ -25,12 +25,12 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.arrays import IntArray
 from hourglass.core.comparison.screening import Screened
 
-MOST = 24
+MAX_PANELS = 24
 """So many variables are drawn, and no more; all are tested."""
 ABREAST = 3
 LEGEND_LINE = 0.15
 """The share of a panel's height that a name takes."""
-MOST_NAMED = 3
+MAX_NAMED = 3
 """So many groups find room for their names in a panel."""
 NOTHING_CONFIRMED = (
     "A screen confirms nothing: of twenty variables without any effect one is expected below 0.05 by its raw "
@@ -50,7 +50,7 @@ class Screening:
 
 def screening_figure(cohort: Cohort, found: Screening, name: str) -> Figure:
     """Three variables abreast, in their order, each with its curves and its adjusted p."""
-    shown = found.found[:MOST]
+    shown = found.found[:MAX_PANELS]
     tracks = [
         Track(
             id=f"screen-{k // ABREAST}",
@@ -75,7 +75,7 @@ def _panel(cohort: Cohort, found: Screening, one: Screened) -> Panel:
         code: IntArray = variable.drawn.groups(data)
         curves = curves_of_groups(data, found.form, variable.labels, code)
         marks += [curve_line(curve) for curve in curves]
-        marks += _legend(curves, data.end) if len(curves) <= MOST_NAMED else []
+        marks += _legend(curves, data.end) if len(curves) <= MAX_NAMED else []
     return Panel(title=f"{variable.name}, {p}", tone=INK, marks=marks)
 
 
@@ -102,7 +102,7 @@ def screening_sections(summary: CohortSummary, found: Screening) -> list[Section
         rows=rows,
     )
     actions: list[ContentBlock] = [
-        _action(found, one) for one in found.found[:MOST] if one.test.p is not None
+        _action(found, one) for one in found.found[:MAX_PANELS] if one.test.p is not None
     ]
     return [
         Section(

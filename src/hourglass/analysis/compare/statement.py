@@ -22,7 +22,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.comparison.adjustments import HOLM
 from hourglass.core.comparison.weights import EQUAL
 
-FEWEST_MOVED = 2
+MIN_MOVED = 2
 """A number that was split at so many thresholds had its threshold moved."""
 Pairs = Literal["none", "all", "reference"]
 Score = Annotated[float, Field(allow_inf_nan=False)]

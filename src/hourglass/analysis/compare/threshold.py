@@ -7,7 +7,7 @@ import numpy as np
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import Comparison
 from hourglass.analysis.compare.part_numbers import ThresholdNumbers
-from hourglass.analysis.compare.statement import FEWEST_MOVED, CompareStatement
+from hourglass.analysis.compare.statement import MIN_MOVED, CompareStatement
 from hourglass.analysis.compare.threshold_profile import profile_of
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Caution
@@ -100,7 +100,7 @@ def thresholds_part(
 def tried_in_words(statement: CompareStatement) -> str:
     """How many thresholds have been tried, from the second one on, as a sentence of its own."""
     tried = statement.tried_of(statement.by)
-    if tried < FEWEST_MOVED:
+    if tried < MIN_MOVED:
         return ""
     return (
         f" {statement.by} has been split at {formatting.count(tried, 'thresholds')} in this study."

@@ -13,7 +13,7 @@ from hourglass.analysis.shared.sentence import Entry, Option, Slot
 from hourglass.analysis.shared.slots import taken_in_or_out
 from hourglass.cohort.followup import Cohort
 
-MOST_NAMED = 4
+MAX_NAMED = 4
 """Variables that the sentence names; of more their number."""
 ORDERS = {"p": "by p", "name": "by name"}
 
@@ -68,7 +68,7 @@ def _chosen_slot(cohort: Cohort, chosen: Sequence[ScreenedVariable]) -> Slot:
 def _named(candidates: Sequence[str], there: dict[str, ScreenedVariable]) -> str:
     if set(candidates) == set(there):
         return f"all {formatting.grouped(len(candidates))} variables"
-    if len(there) <= MOST_NAMED:
+    if len(there) <= MAX_NAMED:
         return formatting.listed(list(there))
     return f"{len(there)} of {len(candidates)} variables"
 

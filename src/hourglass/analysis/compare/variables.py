@@ -10,7 +10,7 @@ from hourglass.analysis.catalogue.adjustments import ADJUSTMENTS
 from hourglass.analysis.catalogue.number_splits import NUMBER_SPLITS
 from hourglass.analysis.catalogue.weights import WEIGHTS
 from hourglass.analysis.compare.groups import strata_of
-from hourglass.analysis.compare.statement import FEWEST_MOVED, CompareStatement, ScreenedVariable
+from hourglass.analysis.compare.statement import MIN_MOVED, CompareStatement, ScreenedVariable
 from hourglass.analysis.shared.groups import categories, group_by, numbers
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.profile import profile_of
@@ -22,7 +22,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.progress import ProgressCallback, no_progress
 
-FEWEST_TO_IDENTIFY = 20
+MIN_TO_IDENTIFY = 20
 """Rows from which on whole numbers that are all different are taken for an identifier."""
 
 
@@ -58,7 +58,7 @@ class Variable:
     @property
     def moved(self) -> bool:
         """Whether its threshold was moved after a statistic had been seen."""
-        return self.tried >= FEWEST_MOVED
+        return self.tried >= MIN_MOVED
 
 
 def candidates_of(cohort: Cohort) -> tuple[str, ...]:
@@ -75,7 +75,7 @@ def _identifies(column: Column) -> bool:
     """Whether a column numbers the rows: whole numbers, each of them once."""
     values = cast(NumberColumn, column).values
     known = values[~np.isnan(values)]
-    if known.size < max(FEWEST_TO_IDENTIFY, 0.9 * values.size):
+    if known.size < max(MIN_TO_IDENTIFY, 0.9 * values.size):
         return False
     return profile_of(column).distinct == known.size and bool(np.all(known == np.floor(known)))
 

@@ -2,11 +2,11 @@
 
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared.sections import ChosenTimes
-from hourglass.analysis.shared.statement import MOST_TIMES
+from hourglass.analysis.shared.statement import MAX_TIMES
 
 
 def chosen_times(statement: EstimateStatement) -> ChosenTimes:
     """Those of a statement, with what it would be with another."""
     return ChosenTimes(
-        times=list(statement.times), most=MOST_TIMES, statement=statement.model_dump(mode="json")
+        times=list(statement.times), most=MAX_TIMES, statement=statement.model_dump(mode="json")
     )

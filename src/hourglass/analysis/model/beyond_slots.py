@@ -5,7 +5,7 @@ from pydantic import JsonValue
 from hourglass.analysis.model.new_term import new_term
 from hourglass.analysis.model.profiles import columns_of_model, levels_offered, whom
 from hourglass.analysis.model.reading_times import reading_times
-from hourglass.analysis.model.statement import MOST_PROFILES, ModelStatement, Profile, ProfileValue
+from hourglass.analysis.model.statement import MAX_PROFILES, ModelStatement, Profile, ProfileValue
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.groups import categories, numbers
 from hourglass.analysis.shared.sentence import Option, Slot
@@ -28,7 +28,7 @@ def beyond_slots(cohort: Cohort, statement: ModelStatement) -> tuple[list[str | 
             times_slot(reading_times(cohort, statement), cohort.statement.unit),
             ".",
         ]
-    if len(statement.profiles) < MOST_PROFILES:
+    if len(statement.profiles) < MAX_PROFILES:
         optional.append(_add_profile(cohort, statement))
     for slot, before in (
         (_adjusted_slot(cohort, statement), " Curves adjusted by "),
@@ -91,7 +91,7 @@ def _add_profile(cohort: Cohort, statement: ModelStatement) -> Slot:
             profiles = [
                 Profile(values=(ProfileValue(column=term.column, value=v),)) for v in levels
             ]
-            if len(there) + len(profiles) <= MOST_PROFILES:
+            if len(there) + len(profiles) <= MAX_PROFILES:
                 options.append(
                     Option(
                         label=f"Each level of {term.column}",

@@ -13,7 +13,7 @@ from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import naming
 from hourglass.analysis.shared.causes import cause_names
-from hourglass.analysis.shared.groups import MOST_LEVELS, group_by
+from hourglass.analysis.shared.groups import MAX_LEVELS, group_by
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Table, TextColumn
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
@@ -267,9 +267,9 @@ def _strata(table: Table, names: Sequence[str]) -> Strata:
     code, labels = np.zeros(table.size, dtype=np.int64), [""]
     for name in names:
         groups = group_by(table, name, None)
-        if not groups.labels or len(groups.labels) > MOST_LEVELS:
+        if not groups.labels or len(groups.labels) > MAX_LEVELS:
             raise UnusableTermError(
-                f"{name} has no levels, or more than {MOST_LEVELS}: it cannot part the baseline"
+                f"{name} has no levels, or more than {MAX_LEVELS}: it cannot part the baseline"
             )
         code = np.where((code < 0) | (groups.code < 0), -1, code * len(groups.labels) + groups.code)
         labels = [", ".join(p for p in (a, b) if p) for a in labels for b in groups.labels]

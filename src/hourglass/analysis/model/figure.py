@@ -24,7 +24,7 @@ from hourglass.core.arrays import FloatArray
 ALONE_BELOW = 0.28
 """How far below its adjusted ratio a ratio on its own is drawn, in rows."""
 
-LONGEST = 18
+LABEL_CHARACTERS = 18
 """Letters of a label that find room in the usual first column."""
 NOT_HERE = no_ratio("aliased", "")
 Row = tuple[Cell, CoefficientReading | None]
@@ -55,7 +55,7 @@ def ratio_track(terms: list[TermReading], ci: str, other: ComparedModel | None =
         last = _other_columns(rows, there, other.letter)
     longest = max((len(label.text) for label, _ in rows), default=0)
     wide, against = (24, 13) if other is None else (20, 10)
-    first = 15 if longest <= LONGEST else wide
+    first = 15 if longest <= LABEL_CHARACTERS else wide
     second = [None if c is None else c.alone for _, c in rows] if there is None else there
     return Track(
         id="ratios",

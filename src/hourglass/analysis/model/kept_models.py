@@ -6,12 +6,12 @@ from pydantic import JsonValue
 
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.sentence import terms_in_words
-from hourglass.analysis.model.statement import MOST_KEPT, HazardsModel, KeptModel, ModelStatement
+from hourglass.analysis.model.statement import MAX_KEPT, HazardsModel, KeptModel, ModelStatement
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices
 from hourglass.core.regression.ties import EFRON
 
-SHORT = 40
+FULL_NAME_CHARACTERS = 40
 """Characters of a model that is shown in full among the kept ones."""
 WHY_KEPT, WHY_DROPPED = "Why is it kept?", "Why is it dropped?"
 
@@ -21,7 +21,7 @@ def kept_choices(statement: ModelStatement) -> Choices:
     current = statement.current
     items = [_choice(statement, one) for one in sorted(statement.kept, key=lambda k: k.letter)]
     offers = []
-    if current is None and statement.terms and len(statement.kept) < MOST_KEPT:
+    if current is None and statement.terms and len(statement.kept) < MAX_KEPT:
         kept = statement.with_kept(statement.hazards_model)
         label = f"Keep this model as {statement.next_letter}"
         offers.append(_act(label, kept, WHY_KEPT, _note_field(kept, statement.next_letter)))
@@ -49,7 +49,7 @@ def words_apart(model: HazardsModel, models: Sequence[HazardsModel]) -> str:
     several = len({other.ties for other in models}) > 1
     ties = [_ties(model)] if several or model.ties != EFRON.key else []
     whole = ", ".join([terms_in_words(model.terms), *ties, *_unusual(model)])
-    if len(whole) <= SHORT:
+    if len(whole) <= FULL_NAME_CHARACTERS:
         return whole
     own = [term for term in model.terms if not all(term in other.terms for other in models)]
     ties = ties if several else []

@@ -35,13 +35,13 @@ from hourglass.core.regression.ties import EXACT
 
 BY_ROW = WorkingsOf(figure="likelihood-by-row")
 STEPS = WorkingsOf(figure="newton-steps")
-LONGEST = 2000
+MAX_TYPED_CHARACTERS = 2000
 
 
 class AtCoefficients(FrozenModel):
     """Coefficients to evaluate at, as typed: numbers with commas between; the estimates where blank."""
 
-    beta: Annotated[str, Field(max_length=LONGEST)] = ""
+    beta: Annotated[str, Field(max_length=MAX_TYPED_CHARACTERS)] = ""
 
 
 def by_row_workings(fitted: FittedModel, typed: str) -> Workings:

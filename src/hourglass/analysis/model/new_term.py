@@ -6,7 +6,7 @@ from hourglass.analysis.model.number_facts import number_facts
 from hourglass.analysis.model.terms.category import CategoryTerm
 from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.model.terms.number import NumberTerm
-from hourglass.analysis.shared.groups import MOST_GROUPS, is_category, levels_of
+from hourglass.analysis.shared.groups import MAX_GROUPS, is_category, levels_of
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, NumberColumn
 
@@ -14,7 +14,7 @@ from hourglass.cohort.table import Column, NumberColumn
 def new_term(cohort: Cohort, column: Column) -> Term | None:
     """The sensible first coding of a column; None if it cannot be a term."""
     if is_category(column):
-        enough = 2 <= len(levels_of(column)) <= MOST_GROUPS
+        enough = 2 <= len(levels_of(column)) <= MAX_GROUPS
         return CategoryTerm(column=column.name) if enough else None
     if isinstance(column, NumberColumn):
         facts = number_facts(cohort, column)

@@ -9,7 +9,7 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Track
 from hourglass.core.arrays import FloatArray
 
-LEAST_REACH, MOST_REACH = 2.2, 100.0
+LEAST_REACH, MAX_REACH = 2.2, 100.0
 """Ratios up to which, and not beyond which, the axis reaches."""
 
 
@@ -17,7 +17,7 @@ def ratio_axis(log_ratios: FloatArray) -> Axis:
     """An axis that holds ratios and their limits, not stretched by one that is very wide; NaN for none."""
     known = np.abs(log_ratios[np.isfinite(log_ratios)])
     farthest = float(known.max(initial=math.log(LEAST_REACH)))
-    reach = math.exp(min(1.05 * farthest, math.log(MOST_REACH)))
+    reach = math.exp(min(1.05 * farthest, math.log(MAX_REACH)))
     return Axis(low=1 / reach, high=reach, form="ratio", label="← slower · hazard ratio · faster →")
 
 

@@ -12,7 +12,7 @@ from hourglass.analysis.model.model_slots import (
     ties_slot,
 )
 from hourglass.analysis.model.new_term import new_term
-from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
+from hourglass.analysis.model.statement import MAX_TERMS, ModelStatement
 from hourglass.analysis.model.term_slots import TermSlots
 from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import formatting
@@ -45,7 +45,7 @@ def model_sentence(
         last = k == len(statement.terms) - 1
         parts += ["" if k == 0 else " and " if last else ", "]
         parts += TermSlots(cohort, statement, k, shapes, middle).slots()
-    if len(statement.terms) < MOST_TERMS:
+    if len(statement.terms) < MAX_TERMS:
         parts += [" ", _add_slot(cohort, statement)]
     strata, robust = strata_slot(cohort, statement), robust_slot(cohort, statement)
     penalty = penalty_slot(statement)

@@ -19,7 +19,7 @@ from hourglass.analysis.shared.statement import (
 )
 from hourglass.core.regression.ties import EFRON
 
-MOST_TERMS, MOST_KEPT, MOST_PROFILES = 40, 26, 6
+MAX_TERMS, MAX_KEPT, MAX_PROFILES = 40, 26, 6
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
 
@@ -37,7 +37,7 @@ class ByColumn(FrozenModel):
 
 
 Robust: TypeAlias = Annotated[BySubject | ByColumn, Field(discriminator="kind")]
-Terms = Annotated[tuple[Term, ...], Field(max_length=MOST_TERMS)]
+Terms = Annotated[tuple[Term, ...], Field(max_length=MAX_TERMS)]
 
 
 class HazardsModel(FrozenModel):
@@ -131,7 +131,7 @@ class ProfileValue(FrozenModel):
 class Profile(FrozenModel):
     """Whom a prediction is for; what is not stated is usual: the median, or the commonest level."""
 
-    values: Annotated[tuple[ProfileValue, ...], Field(max_length=MOST_TERMS)] = ()
+    values: Annotated[tuple[ProfileValue, ...], Field(max_length=MAX_TERMS)] = ()
 
     def with_levels_named(self, column: str, names: Mapping[str, str]) -> "Profile":
         """The same profile with the levels of a column under their new names: old to new."""
@@ -165,10 +165,10 @@ class ModelStatement(StageStatement, HazardsModel):
     upgrades = (renamed(2, level="confidence"), renamed(3), _levels_of_study)
     stage: Literal["model"] = "model"
     version: Literal[4] = 4
-    kept: Annotated[tuple[KeptModel, ...], Field(max_length=MOST_KEPT)] = ()
+    kept: Annotated[tuple[KeptModel, ...], Field(max_length=MAX_KEPT)] = ()
     beside: str = ""
     subgroups: Annotated[tuple[str, ...], Field(max_length=12)] = ()
-    profiles: Annotated[tuple[Profile, ...], Field(max_length=MOST_PROFILES)] = ()
+    profiles: Annotated[tuple[Profile, ...], Field(max_length=MAX_PROFILES)] = ()
     times: Times = ()
     adjusted: str = ""
     candidates: Annotated[tuple[str, ...], Field(max_length=60)] = ()
@@ -210,7 +210,7 @@ class ModelStatement(StageStatement, HazardsModel):
 
     def with_kept(self, model: HazardsModel, note: str = "") -> "ModelStatement":
         """The same statement with one more kept model; unchanged where it is there, or full."""
-        if any(one.model == model for one in self.kept) or len(self.kept) >= MOST_KEPT:
+        if any(one.model == model for one in self.kept) or len(self.kept) >= MAX_KEPT:
             return self
         kept = (*self.kept, KeptModel(letter=self.next_letter, model=model, note=note))
         return self.model_copy(update={"kept": kept})

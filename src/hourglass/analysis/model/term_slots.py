@@ -8,7 +8,7 @@ from pydantic import JsonValue
 
 from hourglass.analysis.catalogue.time_functions import TIME_FUNCTIONS
 from hourglass.analysis.model.number_facts import number_facts
-from hourglass.analysis.model.statement import MOST_TERMS, ModelStatement
+from hourglass.analysis.model.statement import MAX_TERMS, ModelStatement
 from hourglass.analysis.model.terms.changing import AlongFunction, Periods
 from hourglass.analysis.model.terms.choices import ColumnFacts, FormChoice
 from hourglass.analysis.model.terms.forms import OFFERED, Term, in_product
@@ -132,7 +132,7 @@ class TermSlots:
 
     def _partners(self) -> list[Option]:
         """The other terms whose levels this one's ratio may differ by."""
-        if len(self.statement.terms) >= MOST_TERMS:
+        if len(self.statement.terms) >= MAX_TERMS:
             return []
         there = {frozenset(t.columns) for t in self.others if t.of_terms}
         options = []

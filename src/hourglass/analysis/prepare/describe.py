@@ -9,7 +9,7 @@ from hourglass.analysis.prepare.distributions import Distribution, Relation, dis
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel, number
 from hourglass.analysis.shared.groups import (
-    MOST_GROUPS,
+    MAX_GROUPS,
     as_text,
     first_of_each,
     group_by,
@@ -20,7 +20,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, TextColumn
 from hourglass.core.progress import ProgressCallback, no_progress
 
-MOST_LEVELS_LISTED = 30
+MAX_LEVELS_LISTED = 30
 LARGE_DIFFERENCE = 0.1
 
 
@@ -79,7 +79,7 @@ def describe(
     able = [
         c.name
         for c in table.columns
-        if c.name not in statement.spent and 2 <= len(levels_of(c)) <= MOST_GROUPS
+        if c.name not in statement.spent and 2 <= len(levels_of(c)) <= MAX_GROUPS
     ]
     each = _everyone(cohort)
     groups: Members = [(formatting.capital(f"all {cohort.rows_are}"), each)]
@@ -215,7 +215,7 @@ def _level_rows(column: TextColumn, groups: Members) -> list[DescribedRow]:
         for _, r in groups
     ]
     there = np.flatnonzero(counts[0])
-    if there.size > MOST_LEVELS_LISTED:
+    if there.size > MAX_LEVELS_LISTED:
         cells = [
             DescribedCell(
                 text=f"{formatting.grouped(int(np.count_nonzero(c)))}",

@@ -13,7 +13,7 @@ from hourglass.core.rates import rate
 
 BINS = 24
 POINTS = 160
-MOST_BANDS = 12
+MAX_BANDS = 12
 
 
 class GroupDistribution(FrozenModel):
@@ -121,7 +121,7 @@ def _bands(column: Column, count: NDArray[np.int64]) -> tuple[list[str], NDArray
         there = [
             k for k, n in enumerate(np.bincount(column.codes[column.codes >= 0], minlength=1)) if n
         ]
-        if not 2 <= len(there) <= MOST_BANDS:
+        if not 2 <= len(there) <= MAX_BANDS:
             return [], np.zeros(0, dtype=np.int64)
         place = np.full(len(column.levels) + 1, -1)
         place[there] = np.arange(len(there))

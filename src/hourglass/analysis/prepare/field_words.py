@@ -17,7 +17,7 @@ from hourglass.analysis.shared.field_words import (
 from hourglass.cohort.statement import UNSTATED
 from hourglass.cohort.words import cut
 
-MOST_CODES = 12
+MAX_CODES = 12
 OPEN = "an open slot"
 
 
@@ -117,9 +117,9 @@ def meanings_in_words(meanings: Mapping[str, Any]) -> str:
         (None, "has no meaning", "have no meaning"),
     ):
         codes = [c for c, given in meanings.items() if (given or {}).get("meaning") == meaning]
-        shown = [_code(c, meanings[c]) for c in codes[:MOST_CODES]]
-        if len(codes) > MOST_CODES:
-            shown.append(f"{formatting.grouped(len(codes) - MOST_CODES)} more")
+        shown = [_code(c, meanings[c]) for c in codes[:MAX_CODES]]
+        if len(codes) > MAX_CODES:
+            shown.append(f"{formatting.grouped(len(codes) - MAX_CODES)} more")
         if codes:
             parts.append(f"{formatting.listed(shown)} {one if len(codes) == 1 else several}")
     return "; ".join(parts)

@@ -21,7 +21,7 @@ from hourglass.core.errors import RefusedRowsError
 from hourglass.core.progress import ProgressCallback, no_progress
 from hourglass.core.risk_table import risk_table
 
-MOST_ROWS = 400_000
+MAX_ROWS = 400_000
 """Rows, times choices, whose curves are drawn at once: more would delay the first screen."""
 
 
@@ -66,7 +66,7 @@ def ordered_by_effect(
 ) -> tuple[list[WithMoves], bool]:
     """Findings with what their choices do to the median, those that may change the curve most first; and
     whether that is left for later, of so many rows."""
-    later = _curves(findings) * table.size > MOST_ROWS
+    later = _curves(findings) * table.size > MAX_ROWS
     moves = {} if later else moves_of(table, statement, findings)
     found = [_with_moves(f, moves.get(f.key, {})) for f in findings]
     return sorted(found, key=lambda one: (one.gravity, -one.farthest)), later

@@ -8,10 +8,10 @@ from hourglass.cohort.findings.finding import Finding
 from hourglass.cohort.findings.gravity import Gravity
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Table
-from hourglass.cohort.words import LONGEST_SENTENCE, cut
+from hourglass.cohort.words import MAX_SENTENCE_CHARACTERS, cut
 
-MOST_ROWS_LISTED = 400
-LONGEST_TITLE = 300
+MAX_ROWS_LISTED = 400
+MAX_TITLE_CHARACTERS = 300
 Kept = Mapping[str, int]
 """Findings decided to be left as they are, with the number of rows that they had then."""
 
@@ -100,9 +100,9 @@ def _reading(with_moves: WithMoves, parts: list[FindingReading]) -> FindingReadi
     f = with_moves.finding
     return FindingReading(
         key=f.key,
-        title=cut(f.title, LONGEST_TITLE),
-        why=cut(f.why, LONGEST_SENTENCE),
-        rows=[int(n) for n in f.rows[:MOST_ROWS_LISTED]],
+        title=cut(f.title, MAX_TITLE_CHARACTERS),
+        why=cut(f.why, MAX_SENTENCE_CHARACTERS),
+        rows=[int(n) for n in f.rows[:MAX_ROWS_LISTED]],
         row_count=int(f.rows.size),
         columns=list(f.columns),
         choices=[

@@ -12,7 +12,7 @@ from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Table
 
-MOST_LINES = 56
+MAX_LINES = 56
 STATUS = {"event": 1, "competing": 2, "censored": 0, "set aside": -2}
 
 
@@ -50,7 +50,7 @@ def follow_up_lines(
         usable, start = _one_each(keys_of(table, [named]), usable, derived.time, start)
         what = "subjects"
     order = usable[np.argsort(-derived.time[usable], kind="stable")]
-    pick = np.unique(np.linspace(0, order.size - 1, min(MOST_LINES, order.size)).round())
+    pick = np.unique(np.linspace(0, order.size - 1, min(MAX_LINES, order.size)).round())
     chosen = order[pick.astype(int)]
     lines = []
     for row in chosen:

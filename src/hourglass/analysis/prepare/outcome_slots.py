@@ -11,7 +11,7 @@ from hourglass.cohort.profile import all_whole, profile_of
 from hourglass.cohort.statement import FirstOf, FollowUpStatement
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
 
-MOST_CODES = 60
+MAX_CODES = 60
 MEANINGS = (
     ("event", "the event"),
     ("censored", "censored"),
@@ -98,11 +98,11 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
 
 def _few(column: Column) -> bool:
     if isinstance(column, TextColumn):
-        return len(column.levels) <= MOST_CODES
+        return len(column.levels) <= MAX_CODES
     if isinstance(column, NumberColumn) and not all_whole(column):
         return False  # a measurement
     distinct = profile_of(column).distinct
-    return distinct <= MOST_CODES and len(outcome_codes(column)[0]) <= MOST_CODES
+    return distinct <= MAX_CODES and len(outcome_codes(column)[0]) <= MAX_CODES
 
 
 def _outcome_option(column: Column, chosen: bool) -> Option:

@@ -29,7 +29,7 @@ from hourglass.cohort.steps.apply import StepEffect, apply_steps, made_by_steps
 from hourglass.cohort.steps.broken import broken_blocks
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.table import Table
-from hourglass.cohort.words import LONGEST_SENTENCE, cut
+from hourglass.cohort.words import MAX_SENTENCE_CHARACTERS, cut
 from hourglass.core.progress import ProgressCallback, no_progress
 
 Look: TypeAlias = Callable[[], Sequence[Finding]]
@@ -89,7 +89,8 @@ def prepare(
         steps=_steps(steps, effects),
         ledger=rows,
         blocks=[
-            BlockReading(sentence=cut(b.sentence, LONGEST_SENTENCE), slot=b.slot) for b in blocks
+            BlockReading(sentence=cut(b.sentence, MAX_SENTENCE_CHARACTERS), slot=b.slot)
+            for b in blocks
         ],
         figure=follow_up_figure(lines, note, statement.unit),
         headline=_headline(rows, len(blocks)),

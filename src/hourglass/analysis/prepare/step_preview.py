@@ -9,8 +9,8 @@ from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.table import Column, Table, TextColumn
 from hourglass.core.progress import ProgressCallback, no_progress
 
-MOST_BANDS = 60
-MOST_ROWS = 6
+MAX_BANDS = 60
+MAX_ROWS = 6
 
 
 class Band(FrozenModel):
@@ -72,7 +72,7 @@ def _touched(before: Table, after: Table) -> Column | None:
 
 
 def _bands(table: Table, column: Column, statement: FollowUpStatement) -> list[Band]:
-    if not isinstance(column, TextColumn) or len(column.levels) > MOST_BANDS:
+    if not isinstance(column, TextColumn) or len(column.levels) > MAX_BANDS:
         return []
     derived = derive(table, statement)
     events = None
@@ -98,5 +98,5 @@ def _cells(before: Table, after: Table, column: Column) -> tuple[list[str], list
     sample = range(min(after.size, 2000))
     now = [column.cell(k) for k in sample]
     was = ["" if old is None else old.cell(k) for k in sample]
-    order = sorted(sample, key=lambda k: was[k] == now[k])[:MOST_ROWS]
+    order = sorted(sample, key=lambda k: was[k] == now[k])[:MAX_ROWS]
     return [was[k] for k in order], [now[k] for k in order]

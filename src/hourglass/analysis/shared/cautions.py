@@ -8,9 +8,9 @@ from hourglass.cohort.followup import Cohort
 from hourglass.core.risk_table import AtRisk
 from hourglass.core.subjects import count_subjects, delayed_entry
 
-FEW_AT_RISK = 10
-FEW_EVENTS_PER_COEFFICIENT = 10
-SURE = 0.05
+CAUTION_BELOW_AT_RISK = 10
+CAUTION_BELOW_EVENTS_PER_COEFFICIENT = 10
+ALPHA_OF_CAUTIONS = 0.05
 
 
 class Caution(FrozenModel):
@@ -23,7 +23,7 @@ class Caution(FrozenModel):
 
 def thin_from(at_risk: AtRisk) -> float | None:
     """The time past which fewer than ten are at risk for good; None if that never comes."""
-    enough = (at_risk.number >= FEW_AT_RISK).nonzero()[0]
+    enough = (at_risk.number >= CAUTION_BELOW_AT_RISK).nonzero()[0]
     if enough.size == 0:
         return 0.0
     last = enough[-1]
@@ -45,7 +45,7 @@ def few_at_risk(cohort: Cohort, where: list[tuple[str, float | None]]) -> list[C
         Caution(
             key="few at risk",
             lead="Read with care.",
-            sentence=f"{when} fewer than {FEW_AT_RISK} {cohort.rows_are} are at risk{whose}: one "
+            sentence=f"{when} fewer than {CAUTION_BELOW_AT_RISK} {cohort.rows_are} are at risk{whose}: one "
             "event more or less would move the curve far.",
         )
     ]
@@ -74,7 +74,7 @@ def crossing(cohort: Cohort, crossed: Crossed | None, p: float | None) -> list[C
     )
     if p is None:
         test = "There is no test of them."
-    elif p < SURE:
+    elif p < ALPHA_OF_CAUTIONS:
         test = (
             f"The test ({formatting.p_phrase(p)}) says that the curves differ, not that one group does "
             "better throughout."
@@ -173,7 +173,7 @@ def several_rows(cohort: Cohort) -> list[Caution]:
 
 def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
     """A risk set that empties early drives the curve to 0 for good."""
-    if not delayed_entry(cohort.follow_up) or first_risk >= FEW_AT_RISK:
+    if not delayed_entry(cohort.follow_up) or first_risk >= CAUTION_BELOW_AT_RISK:
         return []
     return [
         Caution(
@@ -204,13 +204,14 @@ def nobody_at_first(cohort: Cohort, start: float) -> list[Caution]:
 
 def few_events(events: int, coefficients: int) -> list[Caution]:
     """Too many coefficients for the events."""
-    if coefficients == 0 or events / coefficients >= FEW_EVENTS_PER_COEFFICIENT:
+    if coefficients == 0 or events / coefficients >= CAUTION_BELOW_EVENTS_PER_COEFFICIENT:
         return []
     return [
         Caution(
             key="few events",
             lead="Few events.",
             sentence=f"{events} events for {formatting.count(coefficients, 'coefficients')} is fewer "
-            f"than {FEW_EVENTS_PER_COEFFICIENT} each: ratios may be far off and intervals too narrow.",
+            f"than {CAUTION_BELOW_EVENTS_PER_COEFFICIENT} each: "
+            "ratios may be far off and intervals too narrow.",
         )
     ]

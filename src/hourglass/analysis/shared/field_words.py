@@ -14,7 +14,7 @@ from hourglass.cohort.words import cut, listed
 
 NONE = "none"
 BETWEEN = " → "
-MOST_WORDS = 300
+MAX_WORDS = 300
 """Letters of a value that are shown in a sentence."""
 NO_EARLIER: Mapping[str, str] = {}
 NAMING = frozenset({"stage", "version"})
@@ -96,9 +96,7 @@ def worded_changes(
         own = words_of(name, words)
         was, becomes = (own.value(body.get(name)) for body in (before, after))
         if was or becomes:
-            found.append(
-                FieldChange(name, own.title, cut(was, MOST_WORDS), cut(becomes, MOST_WORDS))
-            )
+            found.append(FieldChange(name, own.title, cut(was, MAX_WORDS), cut(becomes, MAX_WORDS)))
     return found
 
 

@@ -20,12 +20,12 @@ NOT_REACHED = "not reached"
 INFINITE = "infinite"
 BLANK = "—"
 ALPHA = 0.05
-MOST_DECIMALS = 17
+MAX_DECIMALS = 17
 LARGEST_RATIO, SMALLEST_RATIO = 1e6, 1e-6
 AS_GOOD_AS_1 = 1e-6
 """A ratio nearer to 1 than this is shown as 1."""
-MOST_RATIO_DECIMALS = 4
-MOST_COEFFICIENT_DECIMALS, DECIMALS_WITHOUT_ERROR = 8, 4
+MAX_RATIO_DECIMALS = 4
+MAX_COEFFICIENT_DECIMALS, DECIMALS_WITHOUT_ERROR = 8, 4
 THOUSAND = 1000.0
 _RAISED = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
@@ -53,7 +53,7 @@ def p_value(p: float | None, alpha: float = ALPHA) -> str:
         return "< 0.001"
     if p > 0.999:
         return "> 0.999"
-    for decimals in range(3, MOST_DECIMALS):
+    for decimals in range(3, MAX_DECIMALS):
         text = rounded(p, decimals)
         shown = Decimal(text)
         if shown != Decimal(repr(alpha)) and (shown < Decimal(alpha)) == (p < alpha):
@@ -107,10 +107,10 @@ def ratios(*values: float | None) -> list[str]:
 
 def _ratio_decimals(values: list[float]) -> int:
     differ = [v for v in values if abs(v - 1) > AS_GOOD_AS_1]
-    for decimals in range(2, MOST_RATIO_DECIMALS):
+    for decimals in range(2, MAX_RATIO_DECIMALS):
         if all(_places(Decimal(v), -decimals) != 1 for v in differ):
             return decimals
-    return MOST_RATIO_DECIMALS
+    return MAX_RATIO_DECIMALS
 
 
 def _one_ratio(value: float | None, decimals: int) -> str:
@@ -137,7 +137,7 @@ def coefficient(value: float | None, error: float | None) -> str:
         return BLANK
     decimals = DECIMALS_WITHOUT_ERROR
     if error is not None and 0 < error < float("inf"):
-        decimals = min(max(2 - Decimal(error).adjusted(), 0), MOST_COEFFICIENT_DECIMALS)
+        decimals = min(max(2 - Decimal(error).adjusted(), 0), MAX_COEFFICIENT_DECIMALS)
     return rounded(value, decimals)
 
 
@@ -160,11 +160,11 @@ def _time(value: float | None, decimals: int) -> str:
 def times_apart(times: Sequence[float], decimals: TimeDecimals) -> list[str]:
     """Times of the data that are set against each other: with decimals that distinguish them."""
     different = len(set(times))
-    for more in range(decimals.data, MOST_DECIMALS):
+    for more in range(decimals.data, MAX_DECIMALS):
         shown = [rounded(t, more) for t in times]
         if len(set(shown)) == different:
             return shown
-    return [rounded(t, MOST_DECIMALS) for t in times]
+    return [rounded(t, MAX_DECIMALS) for t in times]
 
 
 def person_time(value: float, decimals: TimeDecimals) -> str:

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from hourglass.analysis.shared import naming
-from hourglass.analysis.shared.groups import MOST_LEVELS, Groups, group_by, levels_of
+from hourglass.analysis.shared.groups import MAX_LEVELS, Groups, group_by, levels_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.table import NumberColumn
@@ -17,11 +17,11 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.sample_quantiles import sample_quantiles
 from hourglass.core.subjects import copies_of_subjects, one_for_each
 
-MOST_THRESHOLDS = 5
+MAX_THRESHOLDS = 5
 CROSSED = ", "
 """What stands between the levels of two categories in the name of a group."""
 Threshold = Annotated[float, Field(allow_inf_nan=False)]
-Thresholds = Annotated[tuple[Threshold, ...], Field(max_length=MOST_THRESHOLDS)]
+Thresholds = Annotated[tuple[Threshold, ...], Field(max_length=MAX_THRESHOLDS)]
 
 
 class GroupedStatement(StageStatement):
@@ -79,10 +79,10 @@ def grouped(cohort: Cohort, statement: GroupedStatement) -> Groups:
     found = _there(parts[0] if len(parts) == 1 else _crossed(*parts))
     if not found.labels:
         raise NotEstimableError(f"No row has a value of {naming.listed(names)}.")
-    if len(found.labels) > MOST_LEVELS:
+    if len(found.labels) > MAX_LEVELS:
         raise NotEstimableError(
             f"{naming.listed(names)} would make {len(found.labels)} groups; at most "
-            f"{MOST_LEVELS} are compared. Merge levels in Prepare, or choose another column."
+            f"{MAX_LEVELS} are compared. Merge levels in Prepare, or choose another column."
         )
     return found
 

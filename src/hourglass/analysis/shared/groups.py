@@ -16,8 +16,8 @@ from hourglass.cohort.table import (
 )
 from hourglass.core.arrays import IntArray
 
-MOST_GROUPS = 12
-MOST_LEVELS = 60
+MAX_GROUPS = 12
+MAX_LEVELS = 60
 """A column with more levels is a name for each row, not a category."""
 
 
@@ -123,7 +123,7 @@ def categories(cohort: Cohort) -> list[str]:
     return [
         c.name
         for c in cohort.table.columns
-        if c.name not in cohort.statement.spent and 2 <= len(levels_of(c)) <= MOST_GROUPS
+        if c.name not in cohort.statement.spent and 2 <= len(levels_of(c)) <= MAX_GROUPS
     ]
 
 

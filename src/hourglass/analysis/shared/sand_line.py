@@ -1,6 +1,6 @@
 """Survival curves at the sand line: what is read of them at any time."""
 
-from hourglass.analysis.shared.cautions import FEW_AT_RISK
+from hourglass.analysis.shared.cautions import CAUTION_BELOW_AT_RISK
 from hourglass.analysis.shared.cell import WorkingsOf
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.series import Series
@@ -67,9 +67,9 @@ def at_the_sand_line(
         past=PAST_THE_END,
         few=Few(
             lead="Read with care.",
-            sentence=f"At this time fewer than {FEW_AT_RISK} {rows_are} are at risk",
+            sentence=f"At this time fewer than {CAUTION_BELOW_AT_RISK} {rows_are} are at risk",
             cell=2,
-            below=FEW_AT_RISK,
+            below=CAUTION_BELOW_AT_RISK,
         ),
         chosen=chosen,
     )

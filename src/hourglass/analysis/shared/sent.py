@@ -16,7 +16,7 @@ R = TypeVar("R", bound=StageResult)
 SendSeries: TypeAlias = Callable[[Series], Series]
 
 
-MOST_SENT_WHOLE = 12_000
+MAX_SENT_WHOLE = 12_000
 """So many numbers at full precision weigh about 100 kB in an answer."""
 
 
@@ -36,7 +36,7 @@ def sent(found: R, key: str) -> tuple[R, Drawing | None]:
     whole = found.figure
     if whole is None and not gathered:
         return found, None
-    light = sum(one.numbers for one in gathered) <= MOST_SENT_WHOLE
+    light = sum(one.numbers for one in gathered) <= MAX_SENT_WHOLE
 
     def sent_series(series: Series) -> Series:
         key = next(k for k, one in enumerate(gathered) if one is series)

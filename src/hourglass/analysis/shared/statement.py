@@ -10,8 +10,8 @@ from hourglass.analysis.shared.frozen_model import FrozenModel
 
 Confidence = Annotated[float, Field(gt=0.5, lt=1)]
 USUAL_LEVEL = 0.95
-MOST_TIMES = 12
-Times = Annotated[tuple[Annotated[float, Field(ge=0)], ...], Field(max_length=MOST_TIMES)]
+MAX_TIMES = 12
+Times = Annotated[tuple[Annotated[float, Field(ge=0)], ...], Field(max_length=MAX_TIMES)]
 Body = Mapping[str, Any]
 Upgrade = Callable[[Body], Body]
 

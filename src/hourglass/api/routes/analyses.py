@@ -42,10 +42,10 @@ from hourglass.study.tasks import RunWorkings
 from hourglass.study.views import letters
 from hourglass.study.work import Work, WorkReading
 
-MOST_BESIDE = 6
+MAX_BESIDE = 6
 """Views that can stand beside each other."""
 Id = Annotated[int | None, Query(description="The analysis; the first of its stage when absent.")]
-Together = Annotated[list[int], Query(min_length=2, max_length=MOST_BESIDE)]
+Together = Annotated[list[int], Query(min_length=2, max_length=MAX_BESIDE)]
 Name = Annotated[str, Field(max_length=200)]
 
 

@@ -18,7 +18,7 @@ from hourglass.study.actions.turns import Redone, StudyBegun, Undone
 from hourglass.study.commands.statements import answer
 from hourglass.study.commands.steps import withdraw
 from hourglass.study.commands.undoing import redo, undo
-from hourglass.study.history import LONGEST, History
+from hourglass.study.history import MAX_SENTENCE_CHARACTERS, History
 from hourglass.study.history import Decision as Kept
 from hourglass.study.study import Study
 
@@ -125,7 +125,7 @@ def _moved(study: Study) -> Moved:
     """What the last entry of the log undoes or redoes, by its own sentence."""
     turn = study.decisions[-1].action
     assert isinstance(turn, Undone | Redone)
-    return Moved(stage=turn.where, sentence=cut(turn.of.sentence, LONGEST))
+    return Moved(stage=turn.where, sentence=cut(turn.of.sentence, MAX_SENTENCE_CHARACTERS))
 
 
 def made_decision(study: Study) -> DecisionReading:
@@ -141,7 +141,7 @@ def _reading(decision: Kept, history: History) -> DecisionReading:
         about=decision.action.about,
         sentence=decision.sentence,
         reason=decision.reason,
-        before=cut(decision.action.before_words, LONGEST),
+        before=cut(decision.action.before_words, MAX_SENTENCE_CHARACTERS),
         made_at=decision.made_at,
         gone_at=history.gone_at.get(decision.id),
         can_withdraw=decision.action.withdrawable and decision.id not in history.gone_at,

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.figure.arranging import (
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.figure.drawing import COLUMNS, Window, drawn
 from hourglass.analysis.shared.figure.table import (
-    MOST_ROWS,
+    MAX_ROWS,
     FigureTable,
     FigureTablePage,
     figure_tables,
@@ -68,7 +68,7 @@ class TableQuery(FrozenModel):
 
     which: Annotated[int, Field(ge=0)] = 0
     first: Annotated[int, Field(ge=0)] = 0
-    most: Annotated[int, Field(ge=1, le=MOST_ROWS)] = 200
+    most: Annotated[int, Field(ge=1, le=MAX_ROWS)] = 200
     tracks: Tracks
 
 

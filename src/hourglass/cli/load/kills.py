@@ -15,7 +15,7 @@ from hourglass.cli.load.callers import changed
 from hourglass.cli.load.program import Program, children, folder_of_its_own, running_program
 
 ROWS = "t,s\n" + "".join(f"{k},{k % 2}\n" for k in range(1, 101))
-LONGEST = 1.5
+MAX_SECONDS = 1.5
 """Seconds after which a process is killed, at most."""
 
 
@@ -59,7 +59,7 @@ def _killed(
     writing.start()
     kills = 0
     while kills < most:
-        time.sleep(LONGEST * chance.random())
+        time.sleep(MAX_SECONDS * chance.random())
         database = int(
             (var / "postgres/data/postmaster.pid").read_text(encoding="ascii").split()[0]
         )

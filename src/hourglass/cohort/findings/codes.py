@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from hourglass.cohort.code_meanings import (
     CHANCE,
     EVENT_DATES,
-    MOST_LABELS,
+    MAX_LABELS,
     is_digits,
     meaning_of_word,
     probable_meanings,
@@ -42,7 +42,7 @@ from hourglass.core.risk_table import risk_table
 POINTS = 60
 LONGER = 0.6
 """With this chance or more that an event's time is the longer one, the coding looks reversed."""
-FEWEST = 5
+MIN_ROWS = 5
 
 
 def code_findings(context: FindingContext) -> Iterator[Finding]:
@@ -135,7 +135,7 @@ def _which_is_the_event(context: FindingContext, derived: Derivation) -> Iterato
     if codes is None or any(derived.meanings):
         return
     usable = np.isfinite(derived.time) & (derived.time >= 0)
-    if usable.sum() < FEWEST:
+    if usable.sum() < MIN_ROWS:
         return
     outcome = context.statement.outcome or ""
     probable = probable_meanings(context.table, context.statement)
@@ -247,7 +247,7 @@ def _reversed(context: FindingContext, derived: Derivation) -> Iterator[Finding]
     events = np.array([m == "event" for m in means], dtype=bool)[derived.code_of]
     censored = np.array([m == "censored" for m in means], dtype=bool)[derived.code_of]
     usable = np.isfinite(derived.time) & (derived.time >= 0) & _last_rows(context, derived)
-    if (events & usable).sum() < FEWEST or (censored & usable).sum() < FEWEST:
+    if (events & usable).sum() < MIN_ROWS or (censored & usable).sum() < MIN_ROWS:
         return
     clues = [
         *_longer(derived.time[events & usable], derived.time[censored & usable]),
@@ -332,7 +332,7 @@ def _labelled_otherwise(
     for column in context.columns:
         if not isinstance(column, TextColumn) or column.name in context.statement.spent:
             continue
-        if not 2 <= len(column.levels) <= MOST_LABELS:
+        if not 2 <= len(column.levels) <= MAX_LABELS:
             continue
         meant = [meaning_of_word(column.name, level) for level in column.levels]
         if not {"event", "censored"} <= set(meant):
@@ -341,7 +341,7 @@ def _labelled_otherwise(
         marks_censored = np.array([*(s == "censored" for s in meant), False])[column.codes]
         known = (events | censored) & (marks_event | marks_censored)
         against = ((events & marks_censored) | (censored & marks_event)).sum()
-        if known.sum() >= FEWEST and against > 0.9 * known.sum():
+        if known.sum() >= MIN_ROWS and against > 0.9 * known.sum():
             yield (
                 f"{column.name} says the opposite in {grouped(int(against))} of "
                 f"{grouped(int(known.sum()))} rows, such as “{column.levels[meant.index('censored')]}” "

@@ -17,7 +17,7 @@ from hourglass.cohort.steps.cells import SetAsideMissing, missing_words
 from hourglass.cohort.steps.levels import ReadAsText
 from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import (
-    MOST_NUMBERS_AS_LEVELS,
+    MAX_NUMBERS_AS_LEVELS,
     Column,
     DateColumn,
     NumberColumn,
@@ -28,9 +28,9 @@ from hourglass.cohort.table import (
 from hourglass.cohort.words import grouped, listed, share_of_rows
 from hourglass.core.arrays import evenly_placed
 
-MOST_LEVELS = 30
-FEWEST_ROWS = 10
-FEWEST_EVENTS = 5
+MAX_LEVELS = 30
+MIN_ROWS = 10
+MIN_EVENTS = 5
 SAMPLE = 2_000
 SURE = 3.0
 """Standard errors by which shares must differ before missingness counts as different."""
@@ -57,7 +57,7 @@ def _few_numbers(context: FindingContext) -> Iterator[Finding]:
     if context.derived is None or not any(context.derived.meanings):
         return
     for column in _others(context):
-        few = profile_of(column).distinct <= MOST_NUMBERS_AS_LEVELS
+        few = profile_of(column).distinct <= MAX_NUMBERS_AS_LEVELS
         if not isinstance(column, NumberColumn) or not few:
             continue
         distinct = few_values(column)
@@ -92,7 +92,7 @@ def _nothing_hit(context: FindingContext) -> NDArray[np.int64]:
 
 
 def _constant(context: FindingContext) -> Iterator[Finding]:
-    if context.table.size < FEWEST_ROWS:
+    if context.table.size < MIN_ROWS:
         return
     for column in _others(context):
         distinct = profile_of(column).distinct
@@ -114,7 +114,7 @@ def _constant(context: FindingContext) -> Iterator[Finding]:
 
 def _repeated(context: FindingContext) -> Iterator[Finding]:
     """Columns that hold the same as another, or name the same groups otherwise."""
-    if context.table.size < FEWEST_ROWS:
+    if context.table.size < MIN_ROWS:
         return
     size = context.table.size
     sample = evenly_placed(size, SAMPLE) if size > SAMPLE else None
@@ -187,7 +187,7 @@ def _pattern(column: Column) -> bytes:
 def _tracks_the_outcome(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
     """A category from which one could read off who had the event."""
     events = context.events()
-    if events is None or not 0 < events.sum() < events.size or events.size < FEWEST_ROWS:
+    if events is None or not 0 < events.sum() < events.size or events.size < MIN_ROWS:
         return
     base = min(events.mean(), 1 - events.mean())
     for column in _others(context):
@@ -195,7 +195,7 @@ def _tracks_the_outcome(context: FindingContext, derived: Derivation) -> Iterato
             code = (~column.missing).astype(np.int64)
             what = "whether it has a date"
         else:
-            if profile_of(column).distinct > MOST_LEVELS:
+            if profile_of(column).distinct > MAX_LEVELS:
                 continue
             if isinstance(column, TextColumn):
                 code = column.codes.astype(np.int64)
@@ -205,7 +205,7 @@ def _tracks_the_outcome(context: FindingContext, derived: Derivation) -> Iterato
         known = code >= 0
         n = np.bincount(code[known])
         rows = int(n.sum())
-        if not 2 <= np.count_nonzero(n) <= MOST_LEVELS or rows < 0.5 * events.size:
+        if not 2 <= np.count_nonzero(n) <= MAX_LEVELS or rows < 0.5 * events.size:
             continue
         d = np.bincount(code[known], weights=events[known])
         mixed = np.minimum(d, n - d).sum() / rows
@@ -234,13 +234,13 @@ def _tracks_the_time(context: FindingContext, derived: Derivation) -> Iterator[F
     timed = np.isfinite(time)
     some = np.flatnonzero(timed)[:: max(int(timed.sum()) // LOOK, 1)]
     for column in _others(context):
-        if not isinstance(column, NumberColumn) or profile_of(column).distinct < FEWEST_ROWS:
+        if not isinstance(column, NumberColumn) or profile_of(column).distinct < MIN_ROWS:
             continue
         look = some[~np.isnan(column.values[some])]
-        if look.size < FEWEST_ROWS or abs(_correlation(column.values[look], time[look])) <= 0.99:
+        if look.size < MIN_ROWS or abs(_correlation(column.values[look], time[look])) <= 0.99:
             continue
         both = timed & ~column.missing
-        if column.missing.mean() > 0.5 or both.sum() < FEWEST_ROWS:
+        if column.missing.mean() > 0.5 or both.sum() < MIN_ROWS:
             continue
         r = _correlation(column.values[both], time[both])
         if np.isfinite(r) and abs(r) > 0.999:
@@ -258,12 +258,12 @@ def _tracks_the_time(context: FindingContext, derived: Derivation) -> Iterator[F
 
 def _without_events(context: FindingContext) -> Iterator[Finding]:
     events = context.events()
-    if events is None or events.sum() < FEWEST_EVENTS:
+    if events is None or events.sum() < MIN_EVENTS:
         return
     for column in _others(context):
         if not isinstance(column, TextColumn):
             continue
-        if not 2 <= profile_of(column).distinct <= MOST_LEVELS:
+        if not 2 <= profile_of(column).distinct <= MAX_LEVELS:
             continue
         n = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
         held = column.codes >= 0

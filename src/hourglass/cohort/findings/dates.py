@@ -22,7 +22,7 @@ from hourglass.cohort.table import DateColumn
 LAST_CONTACT = ("last", "contact", "seen", "follow", "fu_", "alive_on")
 BIRTH = ("birth", "born", "dob", "geb")
 OLDEST = 115
-FEWEST = 8
+MIN_DATES = 8
 EASTERNMOST, WESTERNMOST = 3, 8
 """Hours ahead and behind that are looked for: further ones are hours of work."""
 PLACEHOLDERS = ("1900-01-01", "1899-12-30", "1899-12-31", "1970-01-01", "9999-12-31", "2099-12-31")
@@ -138,7 +138,7 @@ def _midnights(context: FindingContext) -> Iterator[Finding]:
         hours = np.unique(into // np.timedelta64(1, "h")).astype(int).tolist()
         whole = bool((into % np.timedelta64(1, "h") == np.timedelta64(0)).all())
         ahead = _ahead(hours)
-        if known.size < FEWEST or not whole or ahead is None:
+        if known.size < MIN_DATES or not whole or ahead is None:
             continue
         shown = " or ".join(f"{hour:02d}:00" for hour in hours)
         early = " Each lies on the day before the one that was meant." if ahead > 0 else ""

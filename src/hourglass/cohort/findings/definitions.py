@@ -20,9 +20,9 @@ from hourglass.cohort.table import DateColumn, NumberColumn
 from hourglass.cohort.words import grouped
 from hourglass.core.arrays import evenly_placed
 
-FEWEST = 8
+MIN_COMPARED_ROWS = 8
 AGREE = 0.8
-MOST_DATES, MOST_NUMBERS = 8, 40
+MAX_DATES, MAX_NUMBERS = 8, 40
 SAMPLE = 2_000
 
 
@@ -33,8 +33,8 @@ def definition_findings(context: FindingContext) -> Iterator[Finding]:
 
 
 def _durations(context: FindingContext) -> Iterator[Finding]:
-    dates = [c for c in context.columns if isinstance(c, DateColumn)][:MOST_DATES]
-    numbers = [c for c in context.columns if isinstance(c, NumberColumn)][:MOST_NUMBERS]
+    dates = [c for c in context.columns if isinstance(c, DateColumn)][:MAX_DATES]
+    numbers = [c for c in context.columns if isinstance(c, NumberColumn)][:MAX_NUMBERS]
     if len(dates) < 2 or not numbers:
         return
     some = evenly_placed(context.table.size, SAMPLE)
@@ -43,7 +43,7 @@ def _durations(context: FindingContext) -> Iterator[Finding]:
         best: tuple[float, str, str, Unit] | None = None
         for a, b in combinations(dates, 2):
             between = days[b.name][some] - days[a.name][some]
-            if np.isfinite(between).sum() < FEWEST:
+            if np.isfinite(between).sum() < MIN_COMPARED_ROWS:
                 continue
             sign = -1.0 if np.nanmedian(between) < 0 else 1.0
             first, last = (a, b) if sign > 0 else (b, a)
@@ -76,7 +76,7 @@ def _share(
     values: NDArray[np.float64], expected: NDArray[np.float64], column: NumberColumn, unit: Unit
 ) -> float:
     both = np.isfinite(values) & np.isfinite(expected)
-    if both.sum() < FEWEST or np.unique(values[both]).size < FEWEST:
+    if both.sum() < MIN_COMPARED_ROWS or np.unique(values[both]).size < MIN_COMPARED_ROWS:
         return 0.0
     return float(_near(values[both], expected[both], column, unit).mean())
 
@@ -109,7 +109,12 @@ def _status_against_dates(context: FindingContext) -> Iterator[Finding]:
         dated = ~column.missing
         agree = (events & dated) | (censored & ~dated)
         of = int((events | censored).sum())
-        if of < FEWEST or dated.sum() < FEWEST or agree.sum() < AGREE * of or agree.sum() == of:
+        if (
+            of < MIN_COMPARED_ROWS
+            or dated.sum() < MIN_COMPARED_ROWS
+            or agree.sum() < AGREE * of
+            or agree.sum() == of
+        ):
             continue
         for hit, text, what in (
             (

@@ -20,11 +20,11 @@ from hourglass.cohort.steps.step import keys_of
 from hourglass.cohort.table import Column, DateColumn, Table, TextColumn
 from hourglass.cohort.words import grouped, listed
 
-MOST_NAMED = 50
-MOST_BESIDE, MOST_ROWS_BESIDE, MOST_COLUMNS_BESIDE = 20, 6, 8
-MOST_DATES = 3
+MAX_NAMED = 50
+MAX_BESIDE, MAX_ROWS_BESIDE, MAX_COLUMNS_BESIDE = 20, 6, 8
+MAX_DATES = 3
 KEEP_ALL = Choice(name="keep", label="Keep all of them", done="all kept")
-FEW_SUBJECTS = 0.05
+MIN_SUBJECT_SHARE = 0.05
 """With fewer subjects than this share of the rows the column names groups rather than subjects."""
 
 
@@ -36,7 +36,7 @@ def entered_twice(context: FindingContext, subject: str, again: Rows) -> Iterato
         keys, return_index=True, return_inverse=True, return_counts=True
     )
     known = distinct >= 0
-    if table.size >= MOST_NAMED and 0 < known.sum() < FEW_SUBJECTS * table.size:
+    if table.size >= MAX_NAMED and 0 < known.sum() < MIN_SUBJECT_SHARE * table.size:
         yield _no_subjects(context, subject, int(known.sum()))
         return
     repeated = np.flatnonzero((n > 1) & known)
@@ -45,13 +45,13 @@ def entered_twice(context: FindingContext, subject: str, again: Rows) -> Iterato
     repeated = repeated[np.argsort(first[repeated], kind="stable")]
     order = np.argsort(place, kind="stable")
     ends = np.cumsum(n)
-    members = [order[ends[k] - n[k] : ends[k]] for k in repeated[:MOST_NAMED]]
+    members = [order[ends[k] - n[k] : ends[k]] for k in repeated[:MAX_NAMED]]
     named = [(column.cell(int(rows[0])), rows) for rows in members]
     together = f"entered twice: {subject}"
     if repeated.size > 1:
         hit = (n[place] > 1) & (keys >= 0)
         yield _all_of_them(context, subject, hit, place, int(repeated.size), named)
-    if repeated.size > MOST_NAMED:
+    if repeated.size > MAX_NAMED:
         return
     for name, rows in named:
         yield _one_of_them(context, subject, name, rows, together if repeated.size > 1 else "")
@@ -75,7 +75,7 @@ def _all_of_them(
     else:
         what = "Their rows are alike in all other columns."
     rules = [("first", "", "Keep the first of each"), ("last", "", "Keep the last of each")]
-    for dates in [c for c in differing if isinstance(c, DateColumn)][:MOST_DATES]:
+    for dates in [c for c in differing if isinstance(c, DateColumn)][:MAX_DATES]:
         rules += [
             ("last", dates.name, f"Keep the latest of each by {dates.name}"),
             ("first", dates.name, f"Keep the earliest of each by {dates.name}"),
@@ -91,7 +91,7 @@ def _all_of_them(
         )
         for stays, along, label in rules
     ]
-    shown = () if subjects <= MOST_NAMED else named[:MOST_BESIDE]
+    shown = () if subjects <= MAX_NAMED else named[:MAX_BESIDE]
     return Finding(
         key=f"entered twice: {subject}",
         title=f"{grouped(subjects)} values of {subject} are shared by several rows",
@@ -127,14 +127,14 @@ def _one_of_them(
             done=f"row {number} kept",
             steps=set_aside(numbers[numbers != number], "entered twice").steps,
         )
-        for number in map(int, numbers[1:MOST_ROWS_BESIDE])
+        for number in map(int, numbers[1:MAX_ROWS_BESIDE])
     ]
     return Finding(
         key=f"entered twice: {subject} {name}",
         title=f"{rows.size} rows share {subject} {name}{what}",
         why=ended if within else f"{alone} {ended}".rstrip(),
         rows=numbers,
-        columns=(subject, *differing[: MOST_COLUMNS_BESIDE - 1]),
+        columns=(subject, *differing[: MAX_COLUMNS_BESIDE - 1]),
         choices=(first, *each, KEEP_ALL, CORRECT),
         within=within,
         beside=(_beside(table, subject, name, rows),),
@@ -143,12 +143,12 @@ def _one_of_them(
 
 def _beside(table: Table, subject: str, name: str, rows: NDArray[np.int64]) -> Beside:
     """Rows of one subject, with the columns in which they differ."""
-    shown = rows[:MOST_ROWS_BESIDE]
+    shown = rows[:MAX_ROWS_BESIDE]
     cells = {
         c.name: tuple(c.cell(int(k)) for k in shown) for c in table.columns if c.name != subject
     }
     differing = [column for column, held in cells.items() if len(set(held)) > 1]
-    columns = tuple(differing[:MOST_COLUMNS_BESIDE])
+    columns = tuple(differing[:MAX_COLUMNS_BESIDE])
     return Beside(
         name,
         columns,

@@ -9,8 +9,8 @@ from hourglass.cohort.steps.filling import FillDown
 from hourglass.cohort.table import DateColumn
 from hourglass.cohort.words import grouped
 
-MOSTLY_BLANK = 0.3
-FEWEST_BLANK = 4
+MIN_BLANK_SHARE = 0.3
+MIN_BLANK = 4
 
 
 def filled_once(context: FindingContext) -> Iterator[Finding]:
@@ -21,7 +21,7 @@ def filled_once(context: FindingContext) -> Iterator[Finding]:
         if (
             isinstance(column, DateColumn)
             or gone[0]
-            or blank < max(FEWEST_BLANK, MOSTLY_BLANK * gone.size)
+            or blank < max(MIN_BLANK, MIN_BLANK_SHARE * gone.size)
         ):
             return
         held = [column.cell(int(k)) for k in np.flatnonzero(~gone)]

@@ -18,7 +18,7 @@ from hourglass.cohort.findings.levels import level_findings
 from hourglass.cohort.findings.reading import apart_findings, reading_findings
 from hourglass.cohort.findings.subjects import subject_findings
 from hourglass.cohort.findings.times import time_findings
-from hourglass.cohort.profile import FEW_ROWS, profile
+from hourglass.cohort.profile import ROWS_WITHOUT_THREADS, profile
 from hourglass.cohort.reading.apart import still_apart
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import Table
@@ -77,7 +77,7 @@ LOOKS: tuple[Callable[[FindingContext], Iterator[Finding]], ...] = (
 
 def _looked_for(context: FindingContext) -> Iterator[Finding]:
     """All findings in order; of many rows several things are looked for at a time."""
-    if context.table.size < FEW_ROWS:
+    if context.table.size < ROWS_WITHOUT_THREADS:
         for look in LOOKS:
             yield from look(context)
         return

@@ -7,14 +7,14 @@ import numpy as np
 from hourglass.cohort.findings.finding import KEEP, Finding, FindingContext
 from hourglass.cohort.table import TextColumn
 
-MOST_LEVELS = 60
-MOST_NAMED = 5
+MAX_LEVELS = 60
+MAX_NAMED = 5
 
 
 def level_findings(context: FindingContext) -> Iterator[Finding]:
     """Levels that no row has (any more)."""
     for column in context.columns:
-        if not isinstance(column, TextColumn) or not 2 <= len(column.levels) <= MOST_LEVELS:
+        if not isinstance(column, TextColumn) or not 2 <= len(column.levels) <= MAX_LEVELS:
             continue
         held = np.bincount(column.codes[column.codes >= 0], minlength=len(column.levels))
         empty = [level for level, n in zip(column.levels, held, strict=True) if n == 0]
@@ -27,8 +27,8 @@ def level_findings(context: FindingContext) -> Iterator[Finding]:
             else "Its rows have been set aside or put elsewhere, so nothing is known of it. Tables and "
             "figures leave it out."
         )
-        named = ", ".join(f"“{level}”" for level in empty[:MOST_NAMED])
-        more = f" and {len(empty) - MOST_NAMED} more" if len(empty) > MOST_NAMED else ""
+        named = ", ".join(f"“{level}”" for level in empty[:MAX_NAMED])
+        more = f" and {len(empty) - MAX_NAMED} more" if len(empty) > MAX_NAMED else ""
         many = len(empty) > 1
         yield Finding(
             key=f"empty levels: {column.name}",

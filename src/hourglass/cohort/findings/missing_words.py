@@ -9,12 +9,12 @@ from hourglass.cohort.table import Column, DateColumn, NumberColumn
 from hourglass.cohort.words import grouped
 
 NUMBER = re.compile(r"^[+-]?\d+(\.\d+)?$")
-MOST_GIVEN_BACK = 4
+MAX_GIVEN_BACK = 4
 
 
 def listed_words(words: Mapping[str, int]) -> str:
     """Words read as missing, each with how often it stands there."""
-    shown = [f"“{word}” in {grouped(n)}" for word, n in list(words.items())[:MOST_GIVEN_BACK]]
+    shown = [f"“{word}” in {grouped(n)}" for word, n in list(words.items())[:MAX_GIVEN_BACK]]
     more = len(words) - len(shown)
     return ", ".join(shown) + (f" and {more} more words" if more > 0 else "")
 
@@ -22,7 +22,7 @@ def listed_words(words: Mapping[str, int]) -> str:
 def give_back(column: Column, words: Mapping[str, int]) -> tuple[Choice, ...]:
     """For each word read as missing that could be a value of the column: take it for one."""
     made = []
-    for word in list(words)[:MOST_GIVEN_BACK]:
+    for word in list(words)[:MAX_GIVEN_BACK]:
         step = GiveBack(column=column.name, words=(word,))
         if isinstance(column, DateColumn) or (
             isinstance(column, NumberColumn) and not NUMBER.match(word)

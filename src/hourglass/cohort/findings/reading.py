@@ -31,8 +31,8 @@ from hourglass.cohort.table import NumberColumn, Table, TextColumn
 from hourglass.cohort.units import IN_DAYS, factor
 from hourglass.cohort.words import grouped
 
-MOST_LOOKED_AT = 2_000
-MOST_DATES = 10
+MAX_LOOKED_AT = 2_000
+MAX_DATES = 10
 """So many dates of a cell become columns."""
 SHARE = 0.8
 LONG = 200
@@ -107,7 +107,7 @@ def _joinings(names: tuple[str, ...], parted: Mended) -> list[Choice]:
 def _units(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     """Cells that hold a number and a unit."""
     counts = column.counts()
-    levels = list(counts)[:MOST_LOOKED_AT]
+    levels = list(counts)[:MAX_LOOKED_AT]
     if not levels or not any(ch.isdigit() for ch in levels[0]):
         return
     decimal, apart = max(
@@ -161,7 +161,7 @@ def _common(units: Counter[str]) -> str | None:
 def _dates(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
     """Text with a date inside it."""
     counts = column.counts()
-    levels = list(counts)[:MOST_LOOKED_AT]
+    levels = list(counts)[:MAX_LOOKED_AT]
     if not any(ch.isdigit() for level in levels for ch in level):
         return
     cells = pc.utf8_trim_whitespace(pa.array(levels, pa.string()))
@@ -198,7 +198,7 @@ def _several_dates(
     context: FindingContext, column: TextColumn, levels: list[str], several: list[int]
 ) -> Finding:
     """Cells that hold more than one date."""
-    name, most = column.name, min(max(several), MOST_DATES)
+    name, most = column.name, min(max(several), MAX_DATES)
     more = {level for level, n in zip(levels, several, strict=True) if n > 1}
     hit = np.array([*(level in more for level in column.levels), False])[column.codes]
     shown = next(level for level in levels if level in more)
@@ -253,7 +253,7 @@ def _taken(column: TextColumn, levels: list[str], taken: EditText) -> tuple[Step
 
 
 def _long(context: FindingContext, column: TextColumn) -> Iterator[Finding]:
-    longest = max((len(level) for level in column.levels[:MOST_LOOKED_AT]), default=0)
+    longest = max((len(level) for level in column.levels[:MAX_LOOKED_AT]), default=0)
     if longest < LONG:
         return
     long = np.array([*(len(level) >= LONG for level in column.levels), False])[column.codes]

@@ -18,7 +18,7 @@ from hourglass.cohort.steps.types import ReadAsNumbers
 from hourglass.cohort.table import NumberColumn, TextColumn
 from hourglass.cohort.words import cut, listed
 
-MOST_LEVELS_TO_RESPELL = 200
+MAX_LEVELS_TO_RESPELL = 200
 DECIMAL_COMMA = r"^\s*[+-]?\d+,(\d{1,2}|\d{4,})\s*$"
 
 
@@ -38,7 +38,7 @@ def text_findings(context: FindingContext, column: TextColumn) -> Iterator[Findi
     if (
         not dates
         and not numbers
-        and len(levels) <= MOST_LEVELS_TO_RESPELL
+        and len(levels) <= MAX_LEVELS_TO_RESPELL
         and column.name != outcome
     ):
         yield from _spellings(context, column)

@@ -13,7 +13,7 @@ from hourglass.cohort.table import DateColumn, NumberColumn
 from hourglass.cohort.words import listed
 
 SAME = 0.95
-MOST_LEVELS, FEWEST = 12, 8
+MAX_LEVELS, MIN_ROWS = 12, 8
 
 
 def outcome_in_two_columns(context: FindingContext, derived: Derivation) -> Iterator[Finding]:
@@ -28,9 +28,9 @@ def outcome_in_two_columns(context: FindingContext, derived: Derivation) -> Iter
         if isinstance(column, NumberColumn) and column.decimals > 0:
             continue
         there = ~column.missing
-        if not FEWEST <= there.sum() < there.size:
+        if not MIN_ROWS <= there.sum() < there.size:
             continue
-        if not 2 <= profile_of(column).distinct <= MOST_LEVELS:
+        if not 2 <= profile_of(column).distinct <= MAX_LEVELS:
             continue
         with_code = np.bincount(derived.code_of[there], minlength=len(derived.codes))
         k = int(with_code.argmax())

@@ -18,8 +18,8 @@ from hourglass.cohort.steps.written_times import (
 )
 from hourglass.cohort.table import TextColumn
 
-MOSTLY = 0.9
-FEW_BANDS = 20
+MIN_SHARE_OF_TIMES = 0.9
+MAX_BANDS = 20
 """So few different pairs of numbers, in a column that is not named for a time, are bands."""
 HOURS_OF_A_DAY = 24
 
@@ -98,7 +98,7 @@ def _colons(context: FindingContext, column: TextColumn, levels: list[str]) -> F
 def _ends(context: FindingContext, column: TextColumn, levels: list[str]) -> Finding | None:
     if not _mostly(column, levels, two_ends):
         return None
-    if len(levels) <= FEW_BANDS and not is_timed(column.name):
+    if len(levels) <= MAX_BANDS and not is_timed(column.name):
         return None
     name = column.name
     both, second = (TakeEndsApart(column=name, keep=keep) for keep in ("both", "second"))
@@ -130,7 +130,7 @@ def _ends(context: FindingContext, column: TextColumn, levels: list[str]) -> Fin
 def _mostly(column: TextColumn, levels: list[str], fits: Fits) -> bool:
     counts = column.counts()
     held = sum(counts[level] for level in levels)
-    return sum(counts[level] for level in levels if fits(level)) >= MOSTLY * held
+    return sum(counts[level] for level in levels if fits(level)) >= MIN_SHARE_OF_TIMES * held
 
 
 def _rows(column: TextColumn, levels: list[str]) -> np.ndarray:

@@ -30,7 +30,7 @@ Kind = OneOf["number", "text", "date", "truth", "nothing"]
 FARTHEST = 2_932_896
 """Days from 1970 beyond which the calendar has no date: the last is 9999-12-31."""
 WRITTEN_DATE = re.compile(r"\d{4}-\d{2}-\d{2}", re.ASCII)
-LONGEST, MOST_HELD = 20.0, 1 << 30
+MAX_SECONDS, MAX_HELD = 20.0, 1 << 30
 """Seconds that a formula may take on all rows, and bytes of values that wait in it to be used."""
 EPOCH = date(1970, 1, 1)
 WORDS: dict[Kind, str] = {
@@ -96,17 +96,18 @@ def _value(tree: Tree, table: Table, reached: Callable[[float], None]) -> Value:
     """What a tree comes to: its parts first, however deep they lie, then what is made of them."""
     waiting: list[tuple[Tree, bool]] = [(tree, False)]
     found: list[Value] = []
-    until = time.monotonic() + LONGEST
+    until = time.monotonic() + MAX_SECONDS
     while waiting:
         part, parts_known = waiting.pop()
         reached(part.start / max(tree.end, 1))
         if time.monotonic() > until:
             raise FormulaError(
-                f"this takes longer than {LONGEST:.0f} seconds on so many rows: make columns of its parts",
+                f"this takes longer than {MAX_SECONDS:.0f} seconds on so many rows: make columns of "
+                "its parts",
                 tree.start,
                 tree.end,
             )
-        if sum(value.data.nbytes for value in found) > MOST_HELD:
+        if sum(value.data.nbytes for value in found) > MAX_HELD:
             raise FormulaError(
                 "this is nested too deeply for so many rows: make columns of its parts",
                 tree.start,

@@ -7,7 +7,7 @@ from typing import Literal
 from hourglass.cohort.words import grouped
 from hourglass.core.errors import HourglassError
 
-LONGEST = 2_000
+MAX_FORMULA_CHARACTERS = 2_000
 KEYWORDS = frozenset({"if", "then", "else", "and", "or", "not", "is", "missing", "present", "in"})
 TOKEN = re.compile(
     r"""(?P<space>\s+)
@@ -46,9 +46,11 @@ def tokens(formula: str) -> list[Token]:
     Raises:
         FormulaError: at the first character that begins no word.
     """
-    if len(formula) > LONGEST:
+    if len(formula) > MAX_FORMULA_CHARACTERS:
         raise FormulaError(
-            f"A formula may have {grouped(LONGEST)} characters at most", LONGEST, len(formula)
+            f"A formula may have {grouped(MAX_FORMULA_CHARACTERS)} characters at most",
+            MAX_FORMULA_CHARACTERS,
+            len(formula),
         )
     found: list[Token] = []
     at = 0

@@ -35,7 +35,7 @@ KNOWN_AT_START = (
 KNOWN_WORDS = ("her", "er", "pr", "hiv", "ps", "asa", "ses")
 EARLIER = ("previous", "prior", "baseline", "before", "family", "history", "screening")
 """With these words even an event is one before follow-up began."""
-MOST_CODES, LONGEST_MARK = 20, 4
+MAX_CODES, MAX_MARK_CHARACTERS = 20, 4
 
 
 class Speaks(IntEnum):
@@ -120,7 +120,7 @@ def _crosses(column: Column) -> bool:
     if not named(column.name, (*EVENTS, *ENDINGS, *STATES)) or distinct(column) != 1:
         return False
     held = next(cell for k in np.flatnonzero(~column.missing) if (cell := column.cell(int(k))))
-    return len(held) <= LONGEST_MARK
+    return len(held) <= MAX_MARK_CHARACTERS
 
 
 def _codes(column: Column) -> bool:
@@ -128,7 +128,7 @@ def _codes(column: Column) -> bool:
     if _crosses(column):
         return True
     if isinstance(column, TextColumn):
-        return 2 <= distinct(column) <= MOST_CODES
+        return 2 <= distinct(column) <= MAX_CODES
     if not isinstance(column, NumberColumn) or column.decimals > 0:
         return False
-    return 2 <= distinct(column) <= MOST_CODES
+    return 2 <= distinct(column) <= MAX_CODES

@@ -18,15 +18,15 @@ from hourglass.cohort.words import grouped, listed
 APART = "no rows"
 """What :class:`Mended` is about for these rows."""
 Kind = Literal["the header again", "totals", "notes"]
-FEWEST_COLUMNS = 3
-MOST = 0.2
+MIN_COLUMNS = 3
+MAX_SHARE_APART = 0.2
 """With a larger share of such rows they are what the table is made of."""
 BEGINS_A_NOTE = re.compile(
     r"^\s*([*†‡§¶#]|\(?[a-z1-9]\)\s|note\b|source\b|legend\b)", re.IGNORECASE
 )
 WORDS_OF_A_NOTE = 3
 HALF, AGAIN = 0.5, 0.8
-LOOK, MOST_LOOKED_AT = 1_000, 10_000
+LOOK, MAX_LOOKED_AT = 1_000, 10_000
 NO_ROWS = np.empty(0, dtype=np.int64)
 
 
@@ -39,13 +39,13 @@ def rows_apart(names: list[str], columns: list[Any]) -> tuple[NDArray[np.int64],
     """
     size = len(columns[0])
     encoded = _encoded(columns[0])
-    if len(names) < FEWEST_COLUMNS or encoded is None or size < 2:
+    if len(names) < MIN_COLUMNS or encoded is None or size < 2:
         return NO_ROWS, []
     codes, texts = encoded
     usual = _usual_words(texts)
     begins = _hit(pc.match_substring_regex(texts, _begins(names[0], usual)))
     places = np.flatnonzero(begins if codes is None else np.append(begins, False)[codes])
-    if not 0 < places.size <= min(MOST * size, MOST_LOOKED_AT):
+    if not 0 < places.size <= min(MAX_SHARE_APART * size, MAX_LOOKED_AT):
         return NO_ROWS, []
     cells = [texts_of(column, places) for column in columns]
     full = _nearly_always_filled(columns)
@@ -166,7 +166,7 @@ def _nearly_always_filled(columns: list[Any]) -> list[int]:
     found = []
     for k, column in enumerate(columns[1:], start=1):
         some = texts_of(column, np.arange(min(LOOK, len(column))))
-        if some.count("") < MOST * len(some):
+        if some.count("") < MAX_SHARE_APART * len(some):
             found.append(k)
     return found
 

@@ -38,7 +38,7 @@ PLAIN_NUMBER = r"^-?\d+(\.\d+)?$"
 PLAIN_DATE = r"^\d{4}-\d{2}-\d{2}$"
 """What is shown as it was written."""
 
-MOST_SORTED = 10_000
+MAX_SORTED = 10_000
 """More levels than this are names of rows, not levels: they stay in the order of the file."""
 
 
@@ -241,10 +241,10 @@ def _spread(values: Any, gone: np.ndarray, codes: np.ndarray, nothing: Any) -> A
 
 def text_of(name: str, codes: np.ndarray, gone: np.ndarray, raw: list[str]) -> TextColumn:
     """A text column of distinct cells ``raw`` that ``codes`` point at, those ``gone`` missing."""
-    if len(raw) > MOST_SORTED and not gone.any():
+    if len(raw) > MAX_SORTED and not gone.any():
         return TextColumn(name=name, codes=codes.astype(np.int32), levels=tuple(raw))
     order = list(map(int, np.flatnonzero(~gone)))
-    if len(order) <= MOST_SORTED:
+    if len(order) <= MAX_SORTED:
         order.sort(key=raw.__getitem__)
     new = np.full(len(raw) + 1, -1, dtype=np.int32)
     new[order] = np.arange(len(order), dtype=np.int32)

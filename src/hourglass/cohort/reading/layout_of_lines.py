@@ -16,7 +16,7 @@ MARKS = tuple(mark for mark in DELIMITERS if mark != SPACES)
 SAMPLE_LINES = 300
 STEADY_ENOUGH = 0.5
 """A mark that splits fewer lines alike sets no cells apart."""
-MOST_FOOTERS = 12
+MAX_FOOTERS = 12
 VALUE = re.compile(PLAIN + r"|^\d{1,4}[-/.]\d{1,2}[-/.]\d{1,4}|^[+-]?\d+,\d+$")
 FOOTER = re.compile(
     r"^\W*(total|sum|summe|gesamt|somme|mean|end of|source|note|legend|generated|exported|printed|created|"
@@ -186,7 +186,7 @@ def _alike(names: Sequence[str], below: Grid) -> bool:
 def find_footer(rows: Grid, width: int) -> tuple[int, list[Evidence]]:
     """How many of the last lines are no rows of the table: totals, notes, marks of the data extract."""
     count, last = 0, 0
-    for place, row in enumerate(reversed(rows[-MOST_FOOTERS:]), start=1):
+    for place, row in enumerate(reversed(rows[-MAX_FOOTERS:]), start=1):
         held = [cell.strip() for cell in row if cell.strip()]
         if not held:
             last = place

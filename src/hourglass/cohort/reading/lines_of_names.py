@@ -10,9 +10,9 @@ from hourglass.cohort.table import is_missing_word
 from hourglass.cohort.units import UNIT_OF, unit_of
 
 Described = Literal["units", "labels"]
-MOST_LINES, FEWEST = 3, 3
+MAX_LINES, MIN_LINES_BELOW = 3, 3
 LOOK = 60
-MOSTLY = 0.9
+MIN_SHARE_OF_NAMES = 0.9
 IN_BRACKETS = re.compile(r"^[(\[](.+)[)\]]$")
 OTHER_UNITS = re.compile(
     r"^([%°‰]|°?[CF]|[mµkcdn]?[A-Za-z]{1,4}/[A-Za-z]{1,4}²?|mm ?Hg|bpm|V|A|W|Pa|bar|0/1|[mµk]?mol)$"
@@ -23,7 +23,7 @@ def find_described(rows: Grid, header: int) -> tuple[tuple[Described, ...], list
     """What the lines right under the names hold, up to the first that is a row of the table."""
     found: list[Described] = []
     evidence = []
-    while header and len(found) < MOST_LINES and header + len(found) < len(rows):
+    while header and len(found) < MAX_LINES and header + len(found) < len(rows):
         line = rows[header + len(found)]
         below = rows[header + len(found) + 1 :][:LOOK]
         kind = _kind_of(line, below)
@@ -83,13 +83,17 @@ def _kind_of(line: Sequence[str], below: Grid) -> Described | None:
         for k in range(len(line))
     ]
     cells = [cell.strip() for cell in line]
-    measured = [k for k, held in enumerate(columns) if held and _values(held) >= MOSTLY * len(held)]
+    measured = [
+        k
+        for k, held in enumerate(columns)
+        if held and _values(held) >= MIN_SHARE_OF_NAMES * len(held)
+    ]
     described = [
         k
         for k in measured
         if _wordy(cells[k]) and not VALUE.match(cells[k]) and not is_missing_word(cells[k])
     ]
-    if len(below) < FEWEST or not described or any(VALUE.match(cell) for cell in cells):
+    if len(below) < MIN_LINES_BELOW or not described or any(VALUE.match(cell) for cell in cells):
         return None
     if any(_belongs(cell, held) for cell, held in zip(cells, columns, strict=True) if cell):
         return None

@@ -11,9 +11,9 @@ import pyarrow.compute as pc
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.table import NumberColumn
 
-MANY = 100
+COLUMNS_TYPED_TOGETHER = 100
 """With fewer columns each is typed by itself."""
-MOST_CELLS = 4_000_000
+MAX_CELLS = 4_000_000
 """So many cells are looked at together."""
 PLAIN = r"^(-?(0|[1-9]\d{0,14})(\.\d{1,10})?)?$"
 """Numbers that are shown as they are written, and nothing; what else may be a number is typed by itself."""
@@ -27,13 +27,13 @@ def plain_numbers(
     Args:
         names: of the columns; ``columns``: Arrow arrays of equal length.
     """
-    if len(columns) < MANY or recipe.decimal != "." or recipe.points != "decimal":
+    if len(columns) < COLUMNS_TYPED_TOGETHER or recipe.decimal != "." or recipe.points != "decimal":
         return {}
     if any(re.match(PLAIN, word.strip()) for word in recipe.missing):
         return {}
     texts = [k for k, column in enumerate(columns) if pa.types.is_string(column.type)]
     size = len(columns[0])
-    together = max(MOST_CELLS // max(size, 1), 1)
+    together = max(MAX_CELLS // max(size, 1), 1)
     found: dict[int, NumberColumn] = {}
     for at in range(0, len(texts), together):
         found |= _typed(names, columns, texts[at : at + together], size)

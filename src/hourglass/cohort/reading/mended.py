@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
 from hourglass.cohort.words import grouped, listed
 
-LONGEST_NAME = 300
+MAX_NAME_CHARACTERS = 300
 INVISIBLE = "\u00ad\u200b\u200e\u200f\u2060\ufeff\u202a\u202b\u202c\u202d\u202e"
 """Characters that nobody sees: soft hyphens, spaces of no width, marks of direction."""
 UNSEEN = re.compile(f"[{INVISIBLE}]")
@@ -60,10 +60,10 @@ def mended_names(row: Sequence[str], limits: Limits) -> tuple[list[str], list[Me
             f"The header has {grouped(len(row))} columns; at most {grouped(limits.most_columns)} can be read."
         )
     names = [seen(name) for name in row]
-    long = [k for k, name in enumerate(names, start=1) if len(name) > LONGEST_NAME]
+    long = [k for k, name in enumerate(names, start=1) if len(name) > MAX_NAME_CHARACTERS]
     if long:
         raise UnreadableFileError(
-            f"The name of column {long[0]} is longer than {LONGEST_NAME} characters. Shorten it."
+            f"The name of column {long[0]} is longer than {MAX_NAME_CHARACTERS} characters. Shorten it."
         )
     mended = []
     hidden = [name for name, was in zip(names, row, strict=True) if UNSEEN.search(was)]

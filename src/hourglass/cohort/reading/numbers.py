@@ -19,7 +19,7 @@ SPACES = "\u00a0\u2009\u202f"
 EITHER_POINT = re.compile(r"^[+-]?[1-9]\d{0,2}\.\d{3}$")
 """A point that may be the decimal mark or set thousands apart, as in 1.087."""
 EITHER_WAY = r"^[+-]?[1-9]\d{0,2}(\.\d{3})?$|^0$"
-FEWEST_EITHER, LOOK = 3, 1_000
+MIN_EITHER, LOOK = 3, 1_000
 COMMA = re.compile(r"^[+-]?(\d{4,}|0),\d+$|^[+-]?\d+,(\d{1,2}|\d{4,})$")
 POINT = re.compile(r"^[+-]?\d+\.\d+$")
 # What a cell's marks mean. Three digits after a single mark decide nothing: 1,234 may be either.
@@ -122,7 +122,7 @@ def either_way(cells: Any) -> bool:
     """Whether all cells could be numbers with points for thousands as well as with decimal points."""
     if not all_match(cells, EITHER_WAY):
         return False
-    return bool(pc.sum(pc.match_substring(cells, ".")).as_py() >= FEWEST_EITHER)
+    return bool(pc.sum(pc.match_substring(cells, ".")).as_py() >= MIN_EITHER)
 
 
 def are_numbers(cells: Any, decimal: str, thousands: str) -> bool:

@@ -16,7 +16,7 @@ from hourglass.cohort.words import grouped
 USUAL = Limits()
 CELL = 8
 """Bytes that a number takes once it is decoded."""
-MOST_SWOLLEN, FEW_CELLS = 1_000, 8_000_000
+MAX_SWOLLEN, FEW_CELLS = 1_000, 8_000_000
 """Times its size that a file may decode to, where it has more cells than that."""
 TEXTS = ("string", "large_string", "binary", "large_binary")
 
@@ -102,9 +102,9 @@ def _refuse_large(about: Any, limits: Limits) -> None:
 
 def _refuse_swollen(about: Any, size: int) -> None:
     rows, width = about.num_rows, about.num_columns
-    if rows * width * CELL > max(MOST_SWOLLEN * size, FEW_CELLS * CELL):
+    if rows * width * CELL > max(MAX_SWOLLEN * size, FEW_CELLS * CELL):
         raise UnreadableFileError(
             f"The file has {grouped(size)} bytes and holds {grouped(rows)} rows of {grouped(width)} columns, "
-            f"more than {grouped(MOST_SWOLLEN)} times its size: hardly anything in them differs. It was not "
+            f"more than {grouped(MAX_SWOLLEN)} times its size: hardly anything in them differs. It was not "
             "opened. Leave out columns that hold one value only, and upload again."
         )

@@ -11,15 +11,15 @@ from numpy.typing import NDArray
 from hourglass.cohort.reading.recipe import Limits, UnreadableFileError
 from hourglass.cohort.words import grouped
 
-MOST_SHRUNK = 400
+MAX_SHRUNK = 400
 """No honest sheet packs more than this many bytes into one."""
-MOST_MEMBERS = 10_000
+MAX_MEMBERS = 10_000
 HEAD = 4096
 """Bytes of a part that identify it."""
 SHARED_TEXTS = re.compile(rb"<(?:\w+:)?sst\b")
 OPEN_DOCUMENT = re.compile(rb"<(?:\w+:)?document-content\b")
 PIECE = 1 << 20
-MOST_EMPTY, FULL_ENOUGH = 5_000_000, 30
+MAX_EMPTY, FULL_ENOUGH = 5_000_000, 30
 """A sheet may reach over so many cells, or over so many times those that hold something."""
 CELL = re.compile(rb"""\sr\s*=\s*["']([A-Za-z]{1,7})(\d{1,9})["']""")
 SHARED = re.compile(
@@ -38,7 +38,7 @@ def refuse_bombs(data: bytes, limits: Limits) -> None:
     """
     with zipfile.ZipFile(io.BytesIO(data)) as packed:
         members = packed.infolist()
-        if len(members) > MOST_MEMBERS:
+        if len(members) > MAX_MEMBERS:
             raise UnreadableFileError(
                 f"The spreadsheet is packed of {grouped(len(members))} parts, far more than an honest one. "
                 "It was not opened."
@@ -97,7 +97,7 @@ class _Budget:
 
     def unpack(self, more: int, of_member: int, packed: int) -> None:
         self._unpacked += more
-        if self._unpacked > self._limits.most_unpacked or of_member > PIECE + MOST_SHRUNK * max(
+        if self._unpacked > self._limits.most_unpacked or of_member > PIECE + MAX_SHRUNK * max(
             packed, 1
         ):
             raise UnreadableFileError(
@@ -198,7 +198,7 @@ def refuse_extent(width: int, height: int, cells: int, limits: Limits) -> None:
             "can be read. "
             "Delete what lies far to the right and upload again."
         )
-    most = min(limits.most_cells, max(MOST_EMPTY, FULL_ENOUGH * cells))
+    most = min(limits.most_cells, max(MAX_EMPTY, FULL_ENOUGH * cells))
     if width * height > most:
         raise UnreadableFileError(
             f"A sheet reaches over {grouped(height)} rows of {grouped(width)} columns, with "

@@ -14,8 +14,8 @@ WHOLE = r"^\s*[+-]?\d+\s*$"
 DECIMALS = r"^\s*\d{1,3}\s*$"
 ROW_NAME = "row name"
 """What the first column is called where the header has no name for it."""
-FEWEST_VALUES = 5
-MOST_OFFERED = 3
+MIN_VALUES = 5
+MAX_OFFERED = 3
 
 
 def parted_numbers(body: Any, names: Sequence[str]) -> Mended | None:
@@ -28,19 +28,19 @@ def parted_numbers(body: Any, names: Sequence[str]) -> Mended | None:
     last = body.column(body.num_columns - 1)
     longer = pc.greater(pc.utf8_length(pc.utf8_trim_whitespace(last)), 0)
     long = body.filter(pc.fill_null(longer, False))
-    if long.num_rows < FEWEST_VALUES:
+    if long.num_rows < MIN_VALUES:
         return None
     rated = []
     for k in range(body.num_columns - 1):
         whole, decimals = long.column(k), long.column(k + 1)
         if _all_match(whole, WHOLE) and _all_match(decimals, DECIMALS):
             values = pc.count_distinct(whole).as_py()
-            if values >= FEWEST_VALUES and pc.count_distinct(decimals).as_py() > 1:
+            if values >= MIN_VALUES and pc.count_distinct(decimals).as_py() > 1:
                 rated.append((-values, names[k], f"{whole[0].as_py()},{decimals[0].as_py()}"))
     if not rated:
         return None
     rated.sort(key=lambda one: one[0])
-    offered = rated[:MOST_OFFERED]
+    offered = rated[:MAX_OFFERED]
     shown = listed([f"{name} {number}" for _, name, number in offered])
     return Mended(
         PARTED,

@@ -11,8 +11,8 @@ from hourglass.cohort.reading.mended import Mended
 from hourglass.cohort.reading.recipe import Recipe, UnreadableFileError
 from hourglass.cohort.words import grouped
 
-MOST_MORE = 30
-MOST_KEPT = 5_000
+MAX_MORE = 30
+MAX_KEPT = 5_000
 
 
 def with_odd_rows(
@@ -30,7 +30,7 @@ def with_odd_rows(
     """
     found = [(int(row.number), _cells(row.text, recipe)) for row in odd]
     widest = max(len(cells) for _, cells in found)
-    if widest > width + MOST_MORE:
+    if widest > width + MAX_MORE:
         number, cells = max(found, key=lambda one: len(one[1]))
         raise UnreadableFileError(
             f"Row {number - recipe.lines_of_names} has {len(cells)} cells where the header has "
@@ -82,7 +82,7 @@ def ragged(rows: Sequence[int], cells: Sequence[int], width: int) -> Mended:
         "; ".join(parts),
         "A missing delimiter or quotation mark moves all cells after it by one column: look at these "
         "rows. " + f"The first is row {rows[0]}, with {cells[0]} cells.",
-        rows=tuple(rows[:MOST_KEPT]),
+        rows=tuple(rows[:MAX_KEPT]),
     )
 
 

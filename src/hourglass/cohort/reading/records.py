@@ -17,11 +17,11 @@ BLOCK = 5_000
 AT_ONCE = 4 * 2**20
 """Bytes that are parsed at once: the parser begins a text anew that does not end within them."""
 DEEPEST = 12
-LONGEST_NUMBER = 1_000
+MAX_NUMBER_CHARACTERS = 1_000
 """The library that parses JSON breaks on numbers of some thousand digits."""
-LONG_NUMBER = re.compile(rb"[0-9.eE+-]{%d,}" % (LONGEST_NUMBER + 1))
+LONG_NUMBER = re.compile(rb"[0-9.eE+-]{%d,}" % (MAX_NUMBER_CHARACTERS + 1))
 TEXT_OR_LONG_NUMBER = re.compile(
-    rb'"(?:[^"\\]++|\\.)*+"|([0-9.eE+-]{%d,})' % (LONGEST_NUMBER + 1), re.DOTALL
+    rb'"(?:[^"\\]++|\\.)*+"|([0-9.eE+-]{%d,})' % (MAX_NUMBER_CHARACTERS + 1), re.DOTALL
 )
 
 
@@ -75,7 +75,8 @@ def refuse_long_numbers(data: bytes) -> None:
             raise UnreadableFileError(
                 f"Line {grouped(line)} of the JSON holds a number of {grouped(len(found[1]))} "
                 "characters; at most "
-                f"{grouped(LONGEST_NUMBER)} can be read. Write it in quotation marks if it is an identifier."
+                f"{grouped(MAX_NUMBER_CHARACTERS)} can be read. Write it in "
+                "quotation marks if it is an identifier."
             )
 
 

@@ -75,7 +75,7 @@ Step: TypeAlias = Annotated[
 ]
 
 
-LONGEST_FAULT = 200
+MAX_FAULT_CHARACTERS = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,7 +169,7 @@ def _apply(
     except (BrokenStepError, NoSuchColumnError) as error:
         return table, StepEffect(name=name, broken=str(error))
     except Exception as fault:  # whatever it is, the study must go on without the step
-        what = f"{type(fault).__name__}: {fault}"[:LONGEST_FAULT]
+        what = f"{type(fault).__name__}: {fault}"[:MAX_FAULT_CHARACTERS]
         why = f"the program could not carry it out ({what})"
         return table, StepEffect(name=name, broken=why, fault=what)
     if done.other_layout:

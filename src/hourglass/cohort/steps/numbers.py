@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from hourglass.cohort.formula.evaluate import formula_column
-from hourglass.cohort.formula.tokens import LONGEST, FormulaError
+from hourglass.cohort.formula.tokens import MAX_FORMULA_CHARACTERS, FormulaError
 from hourglass.cohort.statement import DAYS_IN, TimeUnit
 from hourglass.cohort.steps.step import (
     BrokenStepError,
@@ -165,7 +165,7 @@ class NewColumn(StepBase):
 
     kind: Literal["new_column"] = "new_column"
     name: str = Field(min_length=1, max_length=300)
-    formula: str = Field(min_length=1, max_length=LONGEST)
+    formula: str = Field(min_length=1, max_length=MAX_FORMULA_CHARACTERS)
 
     def named(self) -> str:
         return f"{self.name} = {self.formula}"

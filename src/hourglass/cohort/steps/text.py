@@ -25,7 +25,7 @@ How = Literal[
     "date",
     "last date",
 ]
-MOST_PARTS = 20
+MAX_PARTS = 20
 DATE_IN_TEXT = r"\b(\d{4}-\d{1,2}-\d{1,2}|\d{1,2}[./-]\d{1,2}[./-](\d{4}|\d{2}))\b"
 
 
@@ -138,8 +138,8 @@ class EditText(StepBase):
         width = max((len(p) for p in parts), default=0)
         if width < 2:
             raise BrokenStepError(f"no cell of {column.name} holds “{self.mark}”")
-        if width > MOST_PARTS:
-            raise BrokenStepError(f"a cell would fall into {width} parts; at most {MOST_PARTS}")
+        if width > MAX_PARTS:
+            raise BrokenStepError(f"a cell would fall into {width} parts; at most {MAX_PARTS}")
         for k in range(width):
             name = f"{self.into or column.name} {k + 1}"
             texts = [p[k] if k < len(p) else None for p in parts]

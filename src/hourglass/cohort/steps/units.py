@@ -14,7 +14,7 @@ from hourglass.cohort.words import grouped
 
 NUMBER = r"[+−-]?(?:\d{1,3}(?:[ ,.'\u00a0\u2009\u202f]\d{3})+(?:[.,]\d+)?|\d+(?:[.,]\d+)?|[.,]\d+)"
 ONE = re.compile(rf"\s*({NUMBER})\s*([A-Za-zµμ%°][A-Za-zµμ%°²³/.]*)\s*[,;]?")
-MOST_LOOKED_AT = 2_000
+MAX_LOOKED_AT = 2_000
 SPACES = re.compile(r"[\s\u00a0\u2009\u202f']")
 
 
@@ -68,7 +68,7 @@ class TakeUnitApart(StepBase):
 
 def short_m_in(levels: Iterable[str], decimal: str = ".") -> str:
     """What a bare “m” is short for in the cells of a column."""
-    some = [level for level in levels if "m" in level][:MOST_LOOKED_AT]
+    some = [level for level in levels if "m" in level][:MAX_LOOKED_AT]
     return short_m(unit for level in some for _, unit in parts_of(level, decimal))
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 
-FEWEST_EVENTS = 5
+MIN_EVENTS = 5
 LEAST_SHARE = 10
 """One in so many subjects must lie on each side of a cut."""
 
@@ -29,7 +29,7 @@ class Cuts:
         """(c,) True for cuts with 5 events on both sides, ``events`` (m,) those of each subject in order."""
         running = np.cumsum(events)
         left = running[self.ends]
-        return np.asarray((left >= FEWEST_EVENTS) & (running[-1] - left >= FEWEST_EVENTS))
+        return np.asarray((left >= MIN_EVENTS) & (running[-1] - left >= MIN_EVENTS))
 
 
 def cuts_of(value: FloatArray, copies: IntArray) -> Cuts:

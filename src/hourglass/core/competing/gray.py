@@ -14,7 +14,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.risk_table import number_at_risk, risk_table
 from hourglass.core.subjects import delayed_entry
 
-NOTHING_LEFT = 1e-12
+MIN_POOLED_SURVIVAL = 1e-12
 """Pooled survival of the subdistribution below which nothing is left of it but rounding."""
 
 
@@ -80,7 +80,7 @@ def gray_test(data: FollowUp, group: IntArray, groups: int) -> GrayTest:
     d_incidence = events / total
     free = 1 - np.cumsum(d_incidence)
     free_before = np.concatenate([[1.0], free[:-1]])[: free.size]
-    left = free_before > NOTHING_LEFT
+    left = free_before > MIN_POOLED_SURVIVAL
     if ((events > 0) & ((at_risk > 0).sum(axis=0) > 1) & ~left).any():
         raise NotEstimableError(
             "the incidence of the event, all groups together, reaches 1 before a later event"

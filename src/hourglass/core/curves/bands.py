@@ -18,7 +18,7 @@ from hourglass.core.subjects import count_subjects, delayed_entry
 
 BAND_SCALES: tuple[IntervalScale, ...] = (LOG_LOG, LINEAR, LOG, ARCSINE)
 """The scales on which the bands are known to hold."""
-NOTHING = 40.0
+MAX_DEVIATIONS = 40.0
 """Standard deviations beyond which a normal has no mass that a float can add."""
 
 
@@ -80,7 +80,7 @@ class EqualPrecision:
             density = math.exp(-c * c / 2) / math.sqrt(2 * math.pi)
             return density * (4 / c + (c - 1 / c) * span) - alpha
 
-        steps = np.arange(NOTHING, 0.01, -0.01)
+        steps = np.arange(MAX_DEVIATIONS, 0.01, -0.01)
         above = next((float(c) for c in steps if excess(float(c)) >= 0), None)
         if above is None:
             raise NotEstimableError("no band of equal precision has this level")
@@ -137,7 +137,7 @@ def simultaneous_band(
 def _stays_within(k: float, a: float) -> float:
     """P(sup over [0, a] of the Brownian bridge's distance from 0 ≤ k) (Koziol & Byar 1975)."""
     r, q = k * math.sqrt((1 - a) / a), 1 / (1 - a)
-    most = min(math.sqrt(NOTHING) / k, (NOTHING / r + q) / 2)
+    most = min(math.sqrt(MAX_DEVIATIONS) / k, (MAX_DEVIATIONS / r + q) / 2)
     m = np.arange(1, int(most) + 2)
     # Both ends are in the upper tail, or the lower one is not and the difference is large.
     between = ndtr(-r * (2 * m - q)) - ndtr(-r * (2 * m + q))

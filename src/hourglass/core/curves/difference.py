@@ -59,7 +59,7 @@ def _step_values(curve: SurvivalCurve, time: FloatArray) -> tuple[FloatArray, Fl
 
 CROSSING = 2.81
 """Standard errors by which one curve must lie above and, at another time, below the other."""
-FEWEST_AT_RISK = 10
+MIN_AT_RISK = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,8 +81,8 @@ def crossing(
     """
     time = np.union1d(a.table.time, b.table.time)
     (s_a, var_a), (s_b, var_b) = _step_values(a, time), _step_values(b, time)
-    enough = (number_at_risk(data_a, time) >= FEWEST_AT_RISK) & (
-        number_at_risk(data_b, time) >= FEWEST_AT_RISK
+    enough = (number_at_risk(data_a, time) >= MIN_AT_RISK) & (
+        number_at_risk(data_b, time) >= MIN_AT_RISK
     )
     counts = enough & (s_a > 0) & (s_b > 0) & ~((s_a == 1) & (s_b == 1))
     apart = (s_b - s_a)[counts] / np.sqrt((var_a + var_b)[counts])

@@ -10,7 +10,7 @@ from hourglass.core.curves.quantiles import quantile, reached
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import FollowUp
 from hourglass.core.progress import ProgressCallback, no_progress
-from hourglass.core.resampling import MOST_LEFT_OUT, owners, percentile_limits, times_drawn
+from hourglass.core.resampling import MAX_LEFT_OUT, owners, percentile_limits, times_drawn
 from hourglass.core.risk_table import risk_table
 from hourglass.core.subjects import copies_of_subjects
 
@@ -52,7 +52,7 @@ def median_ratio(
     with np.errstate(divide="ignore", invalid="ignore"):
         ratios = drawn[1] / drawn[0]
     known = ratios[~np.isnan(ratios)]
-    if samples - known.size > MOST_LEFT_OUT * samples:
+    if samples - known.size > MAX_LEFT_OUT * samples:
         return Contrast(estimate, blank="in over a tenth of the samples the ratio is not known")
     lower, upper = percentile_limits(known, confidence)
     return Contrast(estimate, float(lower), float(upper))

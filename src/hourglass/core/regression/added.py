@@ -11,7 +11,7 @@ from hourglass.core.regression.likelihood import likelihood_of, moments, seen_at
 from hourglass.core.regression.residuals import estimated
 from hourglass.core.regression.risk_sets import columns_of, risk_sets
 
-NOTHING_NEW = 1e-9
+MIN_SHARE_OF_INFORMATION = 1e-9
 """Share of a column's information that is left beside the others, below which it adds nothing of its own."""
 
 
@@ -45,7 +45,7 @@ def beside_the_model(
         explained = float(cross @ np.linalg.solve(inner, cross)) if own else 0.0
         whole = float(at.information[k, k])
         left = whole - explained
-        if spread[k] == 0 or not left > NOTHING_NEW * max(whole, 0.0):
+        if spread[k] == 0 or not left > MIN_SHARE_OF_INFORMATION * max(whole, 0.0):
             found.append(no_test("it adds nothing to the columns of the model"))
         else:
             found.append(chi_squared(float(at.gradient[k]) ** 2 / left, 1))

@@ -20,7 +20,7 @@ from hourglass.core.regression.risk_sets import RiskSets
 from hourglass.core.regression.supremum import suspect
 from hourglass.core.regression.ties import EXACT, TieMethod
 
-MOST_PAIRS = 1_000_000_000
+MAX_PAIRS = 1_000_000_000
 """So many pairs of a row and an event time are summed over in a step, and no more."""
 
 
@@ -49,10 +49,10 @@ def fit_changing(
         NotEstimableError: for too many pairs of a row and an event time, or when the search does not settle.
     """
     pairs = int(np.maximum(sets.last - sets.first + 1, 0).sum())
-    if pairs > MOST_PAIRS:
+    if pairs > MAX_PAIRS:
         raise NotEstimableError(
             f"an effect along a function of time needs sums over {pairs} pairs of a row and an event time, "
-            f"more than the {MOST_PAIRS} there may be: let it change at stated times instead"
+            f"more than the {MAX_PAIRS} there may be: let it change at stated times instead"
         )
     columns = usable_columns(x, sets.order, sets.counted)
     factor = over_time.at(sets.time)

@@ -14,7 +14,7 @@ from hourglass.core.followup import FollowUp
 from hourglass.core.subjects import copies_of_subjects
 
 Counts: TypeAlias = NDArray[Any]
-SMALL = 2**31
+MAX_SMALL_COUNT = 2**31
 """Counts that add up to less are added as small whole numbers, in half the memory."""
 
 
@@ -44,7 +44,7 @@ def concordance(data: FollowUp, score: FloatArray, stratum: IntArray | None = No
     if strange.size:
         raise RefusedRowsError((Refusal("the score is missing or infinite", strange),))
     event = data.event()
-    kind = np.int32 if data.size < SMALL else np.float64
+    kind = np.int32 if data.size < MAX_SMALL_COUNT else np.float64
     weight: Counts = data.count.astype(kind)
     code = _codes(score)
     ties = int(code.max()) + 1 < code.size

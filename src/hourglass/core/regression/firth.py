@@ -25,12 +25,12 @@ from hourglass.core.regression.profile import profile_ends
 from hourglass.core.regression.risk_sets import RiskSets
 from hourglass.core.regression.ties import EFRON, EXACT, TieMethod
 
-MOST_ITERATIONS = 500
-MOST_HALVINGS = 40
+MAX_ITERATIONS = 500
+MAX_HALVINGS = 40
 STUCK_AFTER, STUCK = 20, 1e-10
 """So many halvings mean that no step is seen to raise the value: where it would rise by less than the
 second, as a share of it, rounding is all that is left; else the search has failed."""
-SETTLED, NOTHING = 1e-16, 1e-28
+SETTLED, NO_GAIN = 1e-16, 1e-28
 """A step that would raise the penalised likelihood by less than the second ends the search; by less
 than the first, once the next one gains no less: then rounding is all that is left."""
 
@@ -155,15 +155,15 @@ class _Turned:
             raise NotEstimableError(UNSETTLED)
         curve = np.asarray(np.linalg.inv(here.information[:moves, :moves]), dtype=np.float64)
         before = np.inf
-        for iteration in range(MOST_ITERATIONS):
+        for iteration in range(MAX_ITERATIONS):
             step = np.zeros(gamma.size)
             step[:moves] = curve @ here.gradient[:moves]
             gain = float(here.gradient @ step)
             rounding = 4 * np.finfo(float).eps * (1 + abs(here.value))
-            if gain <= NOTHING or (gain <= SETTLED and gain >= before / 2):
+            if gain <= NO_GAIN or (gain <= SETTLED and gain >= before / 2):
                 return self._found(gamma, here, iteration)
             before = gain
-            for halving in range(MOST_HALVINGS):
+            for halving in range(MAX_HALVINGS):
                 there = self.at(gamma + step / 2**halving)
                 if there.value >= here.value - rounding:
                     break

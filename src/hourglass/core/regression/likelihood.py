@@ -9,7 +9,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.factors import FactorSums
 from hourglass.core.regression.risk_sets import BLOCK, RiskSets
 
-SMALLEST_TOTAL = 1e-280
+MIN_TOTAL_SCORE = 1e-280
 """A risk set whose scores sum to less, beside a largest score of 1, is out of floating point's reach."""
 
 
@@ -48,7 +48,7 @@ class RiskMoments(RiskMeans):
     def finite(self) -> bool:
         """Whether no row and no risk set is out of floating point's reach."""
         total = self.rest + self.tied
-        within = np.isfinite(total).all() and (total > SMALLEST_TOTAL).all()
+        within = np.isfinite(total).all() and (total > MIN_TOTAL_SCORE).all()
         return bool(within and np.isfinite(self.linear).all())
 
 

@@ -11,8 +11,8 @@ from hourglass.core.regression.likelihood import Likelihood
 
 VALUE_TOLERANCE = 1e-11
 DECREMENT_TOLERANCE = 1e-14
-MOST_ITERATIONS = 60
-MOST_HALVINGS = 40
+MAX_ITERATIONS = 60
+MAX_HALVINGS = 40
 WIDEST = 200.0
 """Linear predictors that would span more than this (e²⁰⁰ between scores) may be running away."""
 
@@ -55,12 +55,12 @@ def maximise(
     if size == 0:
         return Maximum(beta, at, 0, 0.0, True)
     step, decrement = newton_step(at)
-    for iteration in range(1, MOST_ITERATIONS + 1):
+    for iteration in range(1, MAX_ITERATIONS + 1):
         on_iteration(iteration)
         if not within(beta + step):
             return Maximum(beta, at, iteration, decrement, False)
         rounding = 4 * np.finfo(float).eps * (1 + abs(at.value))
-        for halving in range(MOST_HALVINGS):
+        for halving in range(MAX_HALVINGS):
             new = beta + step / 2**halving
             candidate = evaluate(new)
             if candidate.value >= at.value - rounding:
@@ -77,7 +77,7 @@ def maximise(
             if found.at is not at:
                 stands(found.beta, found.at)
             return found
-    return Maximum(beta, at, MOST_ITERATIONS, decrement, False)
+    return Maximum(beta, at, MAX_ITERATIONS, decrement, False)
 
 
 def within_reach(z: FloatArray) -> Callable[[FloatArray], bool]:

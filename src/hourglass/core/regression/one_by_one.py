@@ -5,13 +5,13 @@ import numpy as np
 
 from hourglass.core.arrays import FloatArray
 from hourglass.core.regression.likelihood import (
-    SMALLEST_TOTAL,
+    MIN_TOTAL_SCORE,
     Likelihood,
     cross_product,
     out_of_reach,
     relative_scores,
 )
-from hourglass.core.regression.risk_sets import MOST_YET_TO_ENTER, RiskSets
+from hourglass.core.regression.risk_sets import MAX_YET_TO_ENTER, RiskSets
 
 CELLS = 1 << 15
 """Values that are added up at a time."""
@@ -39,10 +39,10 @@ def one_by_one_likelihood(
         waiting = score[sets.entering]
         yet = sets.yet_to_enter(score)
         total -= yet
-        if not (yet <= MOST_YET_TO_ENTER * total).all():
+        if not (yet <= MAX_YET_TO_ENTER * total).all():
             return None
     if not (
-        np.isfinite(total).all() and (total > SMALLEST_TOTAL).all() and np.isfinite(linear).all()
+        np.isfinite(total).all() and (total > MIN_TOTAL_SCORE).all() and np.isfinite(linear).all()
     ):
         return out_of_reach(seen.size)
     value = float(sets.count[rows] @ linear[rows] - events @ np.log(total))

@@ -12,7 +12,7 @@ from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.concordance import concordance
 from hourglass.core.regression.fitted import HazardsFit
 from hourglass.core.regression.refits import coefficients, refits
-from hourglass.core.resampling import MOST_LEFT_OUT
+from hourglass.core.resampling import MAX_LEFT_OUT
 
 SECTION = 9
 SAMPLES = 200
@@ -72,7 +72,7 @@ def optimism(
             left_out += 1
         else:
             differences.append(inside.value - outside.value)
-    if left_out > MOST_LEFT_OUT * samples or len(differences) < 2:
+    if left_out > MAX_LEFT_OUT * samples or len(differences) < 2:
         why = "over a tenth of the samples have no finite fit"
         return Optimism(
             apparent=apparent.value,

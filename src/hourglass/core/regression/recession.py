@@ -32,8 +32,8 @@ SAME = 1e-8
 """Values closer than this share of their range are one value, distinguished by rounding only."""
 CONSTANT = 1e-10
 """A direction with less than this share of its information holds the likelihood constant."""
-MOST_ADDED = 200
-MOST_ROUNDS = 500
+MAX_ADDED = 200
+MAX_ROUNDS = 500
 PROGRAMME = 1e-10
 """The tolerances of the linear programme, as small as it takes them."""
 
@@ -144,7 +144,7 @@ class _Cone:
         size = np.abs(aim).max()
         if size == 0:
             return np.zeros(aim.size)
-        for _ in range(MOST_ROUNDS):
+        for _ in range(MAX_ROUNDS):
             bounds = self._constraints
             found = linprog(
                 np.asarray(-aim / size, np.float64),
@@ -178,7 +178,7 @@ class _Cone:
         length = np.sqrt(np.square(apart).sum(axis=1))
         missed = np.flatnonzero((length > 0) & (short[short_ones] < -FEASIBLE * length))
         by_angle = np.argsort(short[short_ones][missed] / length[missed])
-        worst = missed[by_angle][:MOST_ADDED]
+        worst = missed[by_angle][:MAX_ADDED]
         return np.asarray(apart[worst] / length[worst, None])
 
     def _highest(self, along: FloatArray) -> IntArray:

@@ -17,15 +17,15 @@ from hourglass.core.segments import Segments, segments
 N = TypeVar("N", np.float64, np.int64)
 BLOCK = 1 << 15
 """Rows that are taken at a time, so that they stay near the processor."""
-MOST_YET_TO_ENTER = 1e3
+MAX_YET_TO_ENTER = 1e3
 """Times those at risk: beyond, a difference of sums would lose more digits than a fit can spare."""
-FEW = 1 << 12
+ROWS_PER_BLOCK = 1 << 12
 """Rows that are turned into columns at a time."""
-MANY = 1 << 12
+MIN_ROWS_IN_BLOCKS = 1 << 12
 """Below so many rows it does not matter how blocks are added up."""
-FEW_PER_EVENT = 16
+MAX_ROWS_PER_EVENT = 16
 """Up to so many rows an event, sums are taken of rows and events in one go."""
-SMALL = 8
+MIN_BLOCK = 8
 """Blocks of fewer rows are added up row by row rather than block by block."""
 
 
@@ -141,14 +141,14 @@ class RiskSets:
         return (
             alone
             and not self.factors.tied.size
-            and self.order.size <= FEW_PER_EVENT * self.time.size
+            and self.order.size <= MAX_ROWS_PER_EVENT * self.time.size
         )
 
     def differences_hold(self, score: FloatArray, total: FloatArray) -> bool:
         """Whether sums by difference keep their digits: ``total`` (K,) of scores at risk, 0 where never."""
         if self._spans is None or self.starts.size > 1:
             return False
-        return bool((self.yet_to_enter(score) <= MOST_YET_TO_ENTER * total).all())
+        return bool((self.yet_to_enter(score) <= MAX_YET_TO_ENTER * total).all())
 
     def yet_to_enter(self, values: FloatArray) -> FloatArray:
         """(K,) the sum of ``values`` (n,) over those who enter at each event time or later."""
@@ -252,12 +252,12 @@ def columns_of(x: FloatArray, order: IntArray, kept: BoolArray | None = None) ->
     """(q, n) the columns of ``x`` (n, p), or those kept, side by side, rows in an order."""
     some = slice(None) if kept is None or kept.all() else np.flatnonzero(kept)
     x = np.asarray(x, dtype=np.float64)
-    taken = np.empty((min(FEW, order.size), x.shape[1]))
+    taken = np.empty((min(ROWS_PER_BLOCK, order.size), x.shape[1]))
     found = np.empty((x[:1, some].shape[1], order.size))
-    for start in range(0, order.size, FEW):
-        rows = order[start : start + FEW]
+    for start in range(0, order.size, ROWS_PER_BLOCK):
+        rows = order[start : start + ROWS_PER_BLOCK]
         part = np.take(x, rows, axis=0, out=taken[: rows.size], mode="clip")
-        found[:, start : start + FEW] = part[:, some].T
+        found[:, start : start + ROWS_PER_BLOCK] = part[:, some].T
     return found
 
 
@@ -332,7 +332,7 @@ def risk_sets(data: FollowUp, ties: TieMethod = EFRON, stratum: IntArray | None 
 
 def _block_of_each(edges: IntArray, size: int) -> IntArray | None:
     """(n,) the block of each row, if blocks that begin at ``edges`` are small; one more before them."""
-    if size < MANY or size > SMALL * edges.size:
+    if size < MIN_ROWS_IN_BLOCKS or size > MIN_BLOCK * edges.size:
         return None
     wide = np.diff(edges, prepend=0, append=size)
     return np.repeat(np.concatenate([[edges.size], np.arange(edges.size)]), wide)

@@ -12,7 +12,7 @@ from hourglass.core.regression.columns import scores_of
 from hourglass.core.regression.risk_sets import risk_sets
 from hourglass.core.regression.ties import EXACT, TieMethod
 
-MOST_FACTORS = 1_000_000
+MAX_FACTORS = 1_000_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,7 +59,7 @@ def row_terms(
     if ties is EXACT:
         raise NotEstimableError("with exact ties the likelihood is no sum over rows")
     sets = risk_sets(data, ties, stratum)
-    if sets.events.sum() > MOST_FACTORS:
+    if sets.events.sum() > MAX_FACTORS:
         raise NotEstimableError("there are too many events to write each of them out")
     linear = sets.ordered(scores_of(x.T, beta))
     score = np.exp(linear)

@@ -11,7 +11,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 N = TypeVar("N", np.float64, np.int64)
 NEXT = 0.6
 """The power of a block's size that the next smaller one has."""
-SHORTEST = 8
+MIN_SPAN = 8
 """Spans within a block of this size are added up as they are."""
 
 
@@ -142,7 +142,7 @@ def _running(blocks: FloatArray) -> FloatArray:
 def spans(first: IntArray, beyond: IntArray, size: int) -> Spans:
     """Prepare the spans first ≤ j < beyond (m,) over ``size`` event times; O(m + K)."""
     blocks = [max(size, 1)]
-    while blocks[-1] > SHORTEST:
+    while blocks[-1] > MIN_SPAN:
         blocks.append(max(round(blocks[-1] ** NEXT), 2))
     # From the smallest up each size is a multiple of the one before, so a block lies in one parent.
     sizes = [blocks[-1]]

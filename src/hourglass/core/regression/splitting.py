@@ -9,7 +9,7 @@ from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.subjects import copies_of_subjects
 
-MOST_PIECES = 20_000_000
+MAX_PIECES = 20_000_000
 """So many pieces of rows are made, and no more."""
 
 
@@ -41,9 +41,9 @@ def split(data: FollowUp, cuts: FloatArray) -> Pieces:
     # Whoever has no delayed entry is at risk at 0: a cut there parts that moment from what follows.
     first = np.maximum(first, np.where(np.isfinite(entry), 0, np.searchsorted(cuts, 0.0, "left")))
     pieces = np.maximum(last - first, 0) + 1
-    if pieces.sum() > MOST_PIECES:
+    if pieces.sum() > MAX_PIECES:
         raise NotEstimableError(
-            f"the rows would part into {int(pieces.sum())} pieces, more than the {MOST_PIECES} there may be"
+            f"the rows would part into {int(pieces.sum())} pieces, more than the {MAX_PIECES} there may be"
         )
     row = np.repeat(np.arange(data.exit.size), pieces)
     nth = np.arange(row.size) - np.repeat(np.cumsum(pieces) - pieces, pieces)

@@ -16,7 +16,7 @@ from hourglass.report.composed import Composed, ComposedFigure, ComposedPiece
 from hourglass.report.fixed_zip import with_fixed_times
 from hourglass.report.formats.fitting import fitted, widths
 from hourglass.report.formats.form import ReportForm
-from hourglass.report.formats.page import SHORT, shown
+from hourglass.report.formats.page import MAX_ROWS_KEPT_TOGETHER, shown
 from hourglass.report.formats.tied import tied
 from hourglass.report.print.files import print_figures
 from hourglass.report.tables import ReportTable
@@ -140,7 +140,7 @@ def _add_table(made: Any, table: ReportTable) -> None:
     for k, row in enumerate(laid.rows):
         for place, width in zip(row.cells, wide, strict=True):
             place.width = width
-            together = len(table.rows) <= SHORT and k < len(table.rows)
+            together = len(table.rows) <= MAX_ROWS_KEPT_TOGETHER and k < len(table.rows)
             place.paragraphs[0].paragraph_format.keep_with_next = together
     _quiet(made, table.note)
 

@@ -18,7 +18,7 @@ SHAPES = {"holds": "● ", "in doubt": "◐ ", "fails": "○ "}
 """The shape in front of a cell that has a verdict, where a form can only write letters."""
 PAPER_WIDTH = 174
 """Millimetres between the margins of an A4 page."""
-SHORT = 6
+MAX_ROWS_KEPT_TOGETHER = 6
 """Rows of a table that is kept on one page."""
 _templates = Environment(
     loader=PackageLoader("hourglass.report"), autoescape=True, undefined=StrictUndefined
@@ -47,7 +47,7 @@ def to_html(report: Composed, *, paper: bool = False) -> str:
             piece.key: [part for table in piece.tables for part in _parts(table, paper=paper)]
             for piece in report.pieces
         },
-        short=SHORT,
+        short=MAX_ROWS_KEPT_TOGETHER,
         tied=tied,
         widths=partial(widths, millimetres=PAPER_WIDTH) if paper else None,
         drawn={piece.key: _drawn(piece, paper=paper) for piece in report.pieces},

@@ -13,7 +13,7 @@ from hourglass.report.formats.form import ReportForm
 from hourglass.report.tables import ReportTable, harmless
 
 MEDIA = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-LONGEST_NAME = 31
+MAX_NAME_CHARACTERS = 31
 """Characters in the name of a sheet."""
 FORBIDDEN = str.maketrans(dict.fromkeys("[]:*?/\\'", " "))
 WIDEST = 60
@@ -72,10 +72,10 @@ def _names(report: Composed) -> list[str]:
     """A name for each table's sheet, none twice."""
     made: list[str] = []
     for table in report.tables:
-        plain = table.title.translate(FORBIDDEN).strip()[:LONGEST_NAME].strip() or table.key
+        plain = table.title.translate(FORBIDDEN).strip()[:MAX_NAME_CHARACTERS].strip() or table.key
         name, k = plain, 2
         while name.casefold() in {"contents", *(n.casefold() for n in made)}:
-            name = f"{plain[: LONGEST_NAME - 4]} {k}"
+            name = f"{plain[: MAX_NAME_CHARACTERS - 4]} {k}"
             k += 1
         made.append(name)
     return made

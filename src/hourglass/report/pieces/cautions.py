@@ -5,7 +5,7 @@ from hourglass.analysis.shared.result import StageResult
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Printed
 
-MOST_IN_SUMMARY = 3
+MAX_IN_SUMMARY = 3
 GRAVEST = (
     "not proportional",
     "curves cross",
@@ -41,7 +41,7 @@ def gravest(found: tuple[Caution, ...]) -> tuple[Caution, ...]:
     kinds: dict[str, Caution] = {}
     for caution in ranked:
         kinds.setdefault(caution.key.partition(":")[0], caution)
-    return tuple(kinds.values())[:MOST_IN_SUMMARY]
+    return tuple(kinds.values())[:MAX_IN_SUMMARY]
 
 
 def _others(found: ReportInputs) -> Printed:

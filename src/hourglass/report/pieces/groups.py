@@ -17,7 +17,7 @@ from hourglass.report.pieces.group_columns import counted_columns, median_column
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
-MOST_NAMED = 3
+MAX_NAMED = 3
 """Groups whose events the sentence names; those of more stand in the table."""
 
 
@@ -53,7 +53,7 @@ def comparison_words(compare: CompareResult, stated: CompareStatement) -> str:
     if stated.thresholds:
         tested += f", {BEFOREHAND}"
     tried = tried_in_words(stated)
-    if len(compare.groups) > MOST_NAMED:
+    if len(compare.groups) > MAX_NAMED:
         groups = formatting.grouped(len(compare.groups))
         return f"The {groups} groups were compared ({tested}).{tried}{_without(compare)}"
     seen = formatting.listed(

@@ -14,7 +14,7 @@ from hourglass.report.pieces.cited import paragraph
 from hourglass.report.pieces.piece import Piece, Printed
 from hourglass.report.tables import Column, ReportTable, notes_beside, table_of
 
-MOST_WORDED = 5
+MAX_WORDED = 5
 """Ratios that the text names; of more it names the first."""
 
 
@@ -46,7 +46,7 @@ def model_words(model: ModelResult, ranking: Ranking | None) -> str:
         for o in model.left_out
     )
     ratios = sum(len(term.coefficients) for term in model.terms)
-    worded = model.words if ratios <= MOST_WORDED else model.words[:1]
+    worded = model.words if ratios <= MAX_WORDED else model.words[:1]
     text = " ".join(worded) + (
         f" The model was fitted to {formatting.count(model.rows, rows)} and "
         f"{formatting.count(model.events, 'events')}"

@@ -16,7 +16,7 @@ from hourglass.report.tables import ReportColumn, ReportTable
 
 P_KEYS = frozenset({"p", "wald_p"})
 """Columns whose head ends with "p": the number goes on with the sign; above others stands a name."""
-MOST_FACTS = 5
+MAX_FACTS = 5
 """Columns of a table of one row that is written as a sentence."""
 
 
@@ -132,7 +132,7 @@ def _tables(stage: str, section: Section) -> list[ReportTable]:
 def _one_fact(columns: Sequence[ReportColumn]) -> bool:
     """Whether a table has one row, and little of it."""
     read = [column for column in columns if column.head is not None]
-    return len(read[0].cells) == 1 and len(read) <= MOST_FACTS
+    return len(read[0].cells) == 1 and len(read) <= MAX_FACTS
 
 
 def _table(key: str, title: str, block: Table) -> ReportTable:

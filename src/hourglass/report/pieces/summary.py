@@ -31,7 +31,7 @@ from hourglass.study.actions.action import PREPARE
 FILE = "summary"
 COMPARED, MODELLED, ESTIMATED = ("compare",), ("model",), ("estimate",)
 """The stages that sentences rest on."""
-MOST_NAMED = 4
+MAX_NAMED = 4
 """Groups that are named in the question; more are counted."""
 
 
@@ -64,7 +64,7 @@ def _question(found: ReportInputs, compared: CompareResult | None) -> CitedSente
     if compared is not None and compared.by is not None:
         labels = [compared.group(curve.label) for curve in compared.curves]
         groups = f"the {formatting.grouped(len(labels))} groups of {compared.by}"
-        if len(labels) <= MOST_NAMED:
+        if len(labels) <= MAX_NAMED:
             groups = formatting.listed(labels)
         return CitedSentence(
             worded(FILE, "question of groups", event=event, groups=groups), COMPARED

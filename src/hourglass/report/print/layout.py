@@ -28,7 +28,7 @@ LEAST_HEIGHT = 12.0
 """Of a strip, however low the figure is requested to be."""
 LEAST_PLOT = 0.3
 """Share of the paper that the plot has at least, however long its labels are."""
-SMALLEST = 0.75
+MIN_LETTER_SHARE = 0.75
 """How small letters may become, as a share of what was requested, so that cells find room."""
 
 
@@ -107,12 +107,12 @@ def layout(figure: Figure, tracks: Sequence[Track], settings: PrintSettings) -> 
 
 
 def _size(tracks: Sequence[Track], paper: float, size: float) -> float:
-    """The size of letters at which the cells beside every track find room, not below SMALLEST of it."""
+    """The size of letters at which the cells beside every track find room, down to a share of it."""
     for track in tracks:
         sides = ("left", "right") if track.columns else ()
         needed = sum(sum(column_widths(track, side, size)) + size for side in sides)
         if needed > (1 - LEAST_PLOT) * paper:
-            size = max(size * (1 - LEAST_PLOT) * paper / needed, SMALLEST * size)
+            size = max(size * (1 - LEAST_PLOT) * paper / needed, MIN_LETTER_SHARE * size)
     return size
 
 

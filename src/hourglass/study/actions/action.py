@@ -12,7 +12,7 @@ Parts: TypeAlias = frozenset[DeferredSection]
 PREPARE, REPORT = "prepare", "report"
 """The stages that are no analyses of a cohort: what forms it, and what is made of all the others."""
 EVERYTHING: Parts = frozenset([()])
-NOTHING: Parts = frozenset()
+NO_PARTS: Parts = frozenset()
 DATA, STEPS, FOLLOW_UP = ("data",), ("steps",), ("follow-up",)
 NEW_STEPS: DeferredSection = (*STEPS, "new")
 """Steps after all that there are: taking one leaves the others as they are."""

@@ -34,7 +34,7 @@ SHOWN_ONLY = ("stage", "version", "kept", "beside")
 
 
 NO_WORDS: Words = {}
-MOST_SHOWN = 40
+MAX_SHOWN = 40
 """Values of a list that are written out: rows, levels."""
 StudySnapshot: TypeAlias = Callable[[str], Decision | None]
 """The decision that last set a field."""
@@ -264,8 +264,8 @@ def _fields(
 def value_in_words(value: Any) -> str:
     """A value of a statement as it could be written by hand."""
     if isinstance(value, list | tuple):
-        shown = ", ".join(value_in_words(one) for one in value[:MOST_SHOWN])
-        left = len(value) - MOST_SHOWN
+        shown = ", ".join(value_in_words(one) for one in value[:MAX_SHOWN])
+        left = len(value) - MAX_SHOWN
         return f"{shown} and {grouped(left)} more" if left > 0 else shown
     if isinstance(value, Mapping):
         there = {name: one for name, one in value.items() if one not in (None, [], "")}

@@ -12,7 +12,7 @@ from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.steps.apply import StepEffect
 from hourglass.cohort.words import cut
 from hourglass.core.progress import ProgressCallback
-from hourglass.study.history import LONGEST
+from hourglass.study.history import MAX_SENTENCE_CHARACTERS
 from hourglass.study.plans.document import PlannedAnalysis, StudyPlan
 from hourglass.study.plans.steps import StepForFile, steps_for_file
 from hourglass.study.source import Source
@@ -73,7 +73,9 @@ class RunPlanFit:
             if statements is not None:
                 found = stage.now(stage.input.load(source), statements, progress)
                 text, why = found.sentence.text, found.blank or ""
-            lines.append(FitLine(part=stage.title, states=cut(text, LONGEST), why=why))
+            lines.append(
+                FitLine(part=stage.title, states=cut(text, MAX_SENTENCE_CHARACTERS), why=why)
+            )
         return PlanFit(lines=lines, words=_in_words(lines))
 
 

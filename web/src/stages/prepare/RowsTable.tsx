@@ -11,7 +11,7 @@ import { RowWorkings } from "./RowWorkings";
 import "./RowsTable.css";
 
 const ROW_HEIGHT = 27;
-const MOST_WHY = 400;
+const MAX_WHY = 400;
 const NOBODY: ReadonlySet<number> = new Set();
 
 /**
@@ -114,7 +114,7 @@ function SetTickedAside({
             const step = {
               kind: "set_aside",
               rows,
-              why: reason.slice(0, MOST_WHY) || "ticked in the table",
+              why: reason.slice(0, MAX_WHY) || "ticked in the table",
             };
             take.mutate(
               { step: step as StepBody, reason, insteadOf: null },

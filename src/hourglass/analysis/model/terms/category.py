@@ -17,7 +17,7 @@ from hourglass.analysis.model.terms.compared import Compared, Seen, Setting, bra
 from hourglass.analysis.model.terms.form import TermForm
 from hourglass.analysis.model.terms.number import one_ratio
 from hourglass.analysis.shared import naming
-from hourglass.analysis.shared.groups import MOST_LEVELS, Groups, group_by, levels_of
+from hourglass.analysis.shared.groups import MAX_LEVELS, Groups, group_by, levels_of
 from hourglass.cohort.table import NumberColumn, Table
 from hourglass.cohort.words import grouped
 from hourglass.core.arrays import FloatArray
@@ -135,7 +135,7 @@ class TrendTerm(LevelForm):
 
     kind: Literal["trend"] = "trend"
     scores: Annotated[
-        tuple[Annotated[float, Field(allow_inf_nan=False)], ...], Field(max_length=MOST_LEVELS)
+        tuple[Annotated[float, Field(allow_inf_nan=False)], ...], Field(max_length=MAX_LEVELS)
     ] = ()
 
     @property
@@ -198,9 +198,8 @@ def _levels(table: Table, name: str, reference: str | None) -> Groups:
     groups = group_by(table, name, reference)
     if len(groups.labels) < 2:
         raise UnusableTermError(f"{name} has fewer than two levels among the rows analysed")
-    if len(groups.labels) > MOST_LEVELS:
+    if len(groups.labels) > MAX_LEVELS:
         raise UnusableTermError(
-            f"{name} has {grouped(len(groups.labels))} levels; at most {MOST_LEVELS} "
-            "can be compared"
+            f"{name} has {grouped(len(groups.labels))} levels; at most {MAX_LEVELS} can be compared"
         )
     return groups

@@ -11,8 +11,8 @@ from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Track
 from hourglass.analysis.shared.figure.marks import AnyMark, Area, Bars, CountRow, Line, Points
 from hourglass.analysis.shared.figure.thinning import (
-    FEW,
-    MOST_POINTS,
+    MAX_POINTS,
+    POINTS_NEVER_THINNED,
     kept_of_points,
     kept_of_steps,
 )
@@ -25,10 +25,10 @@ FINENESS = 1e-5
 """Share of an axis to which the points of a thinned mark are rounded: far below a pixel."""
 DIGITS = 6
 """And along a logarithmic axis, their significant digits."""
-MOST_TICKS = 500
-MOST_NUMBERS = 100_000
+MAX_TICKS = 500
+MAX_NUMBERS = 100_000
 """An answer with so many numbers weighs less than 300 kB when it is compressed."""
-FEWEST_COLUMNS = 200
+MIN_COLUMNS = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,7 +39,7 @@ class Window:
     high: float
     columns: int = COLUMNS
     tracks: Collection[str] | None = None
-    points: int = MOST_POINTS
+    points: int = MAX_POINTS
 
 
 def drawn(figure: Figure, window: Window | None = None, *, whole: bool = False) -> Figure:
@@ -53,11 +53,11 @@ def drawn(figure: Figure, window: Window | None = None, *, whole: bool = False) 
     made = _drawn(figure, window)
     numbers = _weight(made)
     if (
-        numbers > MOST_NUMBERS and not whole
+        numbers > MAX_NUMBERS and not whole
     ):  # many groups of many times each: what fits into one answer
-        share = MOST_NUMBERS / numbers
-        fewer = max(int(window.columns * share), FEWEST_COLUMNS)
-        made = _drawn(figure, replace(window, columns=fewer, points=int(MOST_POINTS * share)))
+        share = MAX_NUMBERS / numbers
+        fewer = max(int(window.columns * share), MIN_COLUMNS)
+        made = _drawn(figure, replace(window, columns=fewer, points=int(MAX_POINTS * share)))
     return made
 
 
@@ -157,7 +157,7 @@ def _points(mark: Points, across: Axis, axis: Axis, window: Window) -> Any:
     (low, high) = place(np.array([axis.low, axis.high]))
     x, y = wide(mark.x), place(mark.y)
     inside = int(np.sum((x >= left) & (x <= right) & (y >= low) & (y <= high)))
-    most = MOST_TICKS if mark.glyph == "tick" else window.points
+    most = MAX_TICKS if mark.glyph == "tick" else window.points
     kept = kept_of_points(x, y, window.columns, ROWS, (left, right, low, high), most)
     made = _with(mark, kept, x=(mark.x, across), y=(mark.y, axis))
     rows = [mark.rows[k] for k in kept] if mark.rows else []
@@ -183,7 +183,7 @@ THINNED: dict[type, Callable[[Any, Axis, Axis, Window], Any]] = {
 
 def _with(mark: Any, kept: np.ndarray, **arrays: tuple[FloatArray, Axis]) -> Any:
     """The mark with the points kept, rounded where some were left out."""
-    whole = next(iter(arrays.values()))[0].size <= FEW
+    whole = next(iter(arrays.values()))[0].size <= POINTS_NEVER_THINNED
     return mark.model_copy(
         update={
             name: values[kept] if whole else _rounded(values[kept], along)

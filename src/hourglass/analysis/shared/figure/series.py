@@ -9,7 +9,7 @@ from hourglass.analysis.shared.frozen_model import FrozenModel, Numbers, Values
 
 PAGE = 4096
 """Times in a page: with a few columns well under what one answer may weigh."""
-FEW = 50
+TIMES_SENT_WHOLE = 50
 """A series of so few times is always sent whole."""
 
 
@@ -43,7 +43,7 @@ class Series(FrozenModel):
 
     def sent(self, key: int, *, whole: bool) -> "Series":
         """As it is sent: whole, or with its first page."""
-        if whole or self.time.size <= FEW:
+        if whole or self.time.size <= TIMES_SENT_WHOLE:
             return self.model_copy(update={"length": self.time.size})
         nothing = np.empty(0)
         return self.model_copy(

@@ -21,7 +21,7 @@ from hourglass.analysis.shared.figure.marks import (
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.core.arrays import FloatArray
 
-MOST_ROWS = 500
+MAX_ROWS = 500
 NOISE = 1e-13
 """Share of a column's largest value below which a value is a rounding error of 0."""
 LARGEST_WHOLE = 1e15
@@ -74,8 +74,8 @@ def page_of(tables: list[FigureTable], which: int, first: int, most: int) -> Fig
 def lines_of(table: FigureTable) -> Iterator[list[Raw]]:
     """The keys, then every row."""
     yield [*table.keys]
-    for first in range(0, table.length, MOST_ROWS):
-        yield from table.rows(first, MOST_ROWS)
+    for first in range(0, table.length, MAX_ROWS):
+        yield from table.rows(first, MAX_ROWS)
 
 
 def figure_tables(figure: Figure, tracks: Collection[str] | None = None) -> list[FigureTable]:

@@ -4,9 +4,9 @@ import numpy as np
 
 from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 
-FEW = 1500
+POINTS_NEVER_THINNED = 1500
 """So many points are never thinned."""
-MOST_POINTS = 4000
+MAX_POINTS = 4000
 
 
 def kept_of_steps(
@@ -19,7 +19,7 @@ def kept_of_steps(
     """
     first = max(int(np.searchsorted(x, low, side="right")) - 1, 0)
     last = min(int(np.searchsorted(x, high, side="left")) + 1, x.size)
-    if last - first <= FEW:
+    if last - first <= POINTS_NEVER_THINNED:
         return np.arange(first, last)
     inside = x[first:last]
     column = np.floor((inside - low) / (high - low) * columns).astype(np.int64)
@@ -56,7 +56,7 @@ def kept_of_points(
     columns: int,
     rows: int,
     ends: tuple[float, float, float, float],
-    most: int = MOST_POINTS,
+    most: int = MAX_POINTS,
 ) -> IntArray:
     """Places of at most ``most`` points, spread as all are: one in each cell of a grid.
 

@@ -7,7 +7,7 @@ from hourglass.analysis.shared.figure.marks import Line
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.core.arrays import evenly_placed
 
-MOST_LINES, MOST_POINTS = 4, 40
+MAX_LINES, MAX_POINTS = 4, 40
 
 
 class ThumbnailLine(FrozenModel):
@@ -30,7 +30,7 @@ def thumbnail(figure: Figure | None) -> Thumbnail | None:
         return None
     track = figure.tracks[0]
     lines = [mark for mark in track.marks if isinstance(mark, Line) and mark.step]
-    made = [one for one in (_line(line, figure) for line in lines[:MOST_LINES]) if one]
+    made = [one for one in (_line(line, figure) for line in lines[:MAX_LINES]) if one]
     return Thumbnail(lines=made) if made else None
 
 
@@ -40,7 +40,7 @@ def _line(line: Line, figure: Figure) -> ThumbnailLine | None:
     x, y = x[there], y[there]
     if x.size == 0 or y.min() < 0 or y.max() > 1:
         return None
-    pick = evenly_placed(x.size, MOST_POINTS)
+    pick = evenly_placed(x.size, MAX_POINTS)
     share = (x[pick] - figure.low) / (figure.high - figure.low)
     end = line.end if line.end is not None else float(x[-1])
     ends = (end - figure.low) / (figure.high - figure.low)

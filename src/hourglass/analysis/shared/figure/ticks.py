@@ -8,7 +8,7 @@ import numpy as np
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import FrozenModel
 
-MOST = (40, 20, 12, 8, 5, 3, 2)
+MAX_TICK_COUNTS = (40, 20, 12, 8, 5, 3, 2)
 MONTHS = (1, 2, 3, 6, 12, 24, 36, 60, 120, 240)
 _JUST_OVER = 1e-9
 # Below this, the step between two ticks would no longer be a number with all its digits.
@@ -42,7 +42,7 @@ def even_ticks(
     if step is not None:
         return [_every(step, low, high, label)]
     found: list[list[Tick]] = []
-    for most in MOST:
+    for most in MAX_TICK_COUNTS:
         own = _month_step(span, most) if months else None
         made = _every(_round_step(span, most) if own is None else own, low, high, label)
         if made and (not found or 1 < len(made) < len(found[-1])):
