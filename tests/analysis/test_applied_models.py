@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.applied.coded import coded_rows
-from hourglass.analysis.applied.readings import applied_result
+from hourglass.analysis.applied.readouts import applied_result
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.model.fitting import fit_model

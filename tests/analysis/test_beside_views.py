@@ -1,6 +1,6 @@
 """Readings of several views in one table: nothing lost, nothing in another view's column."""
 
-from hourglass.analysis.shared.beside_views import readings_beside
+from hourglass.analysis.shared.beside_views import readouts_beside
 from hourglass.analysis.shared.cell import WorkingsOf, number_cell, words
 from hourglass.analysis.shared.sections import Section, Table, quiet
 
@@ -33,7 +33,7 @@ def test_each_reading_has_a_row_and_each_view_a_column():
         ),
         section("means", table("Means", ("standard", words("48.8")))),
     ]
-    found = readings_beside(["A", "B"], [one, other])
+    found = readouts_beside(["A", "B"], [one, other])
     assert [s.title for s in found] == ["Times", "Test", "Means"]
     tables = [s.blocks[0] for s in found]
     assert [t.head for t in tables] == [["", "A", "B"]] * 3
@@ -48,7 +48,7 @@ def test_each_reading_has_a_row_and_each_view_a_column():
 
 def test_tables_of_one_section_do_not_mix_their_rows():
     twice = [section("x", table("One", ("a", words("1"))), table("Two", ("a", words("2"))))]
-    (found,) = readings_beside(["A", "B"], [twice, []])
+    (found,) = readouts_beside(["A", "B"], [twice, []])
     assert [[c.text for c in row] for row in found.blocks[0].rows] == [
         ["a", "1", "—"],
         ["a", "2", "—"],

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from examples import examples
 from hourglass.analysis.export_comparison import compare_exports
 from hourglass.analysis.export_numbers import OpenedStage, side_of
-from hourglass.analysis.prepare.finding_readings import open_findings
+from hourglass.analysis.prepare.finding_views import open_findings
 from hourglass.analysis.prepare.ledger import ledger
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.prepare.step_preview import preview_step

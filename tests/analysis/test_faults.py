@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from hourglass.analysis.applied.readings import applied_result
+from hourglass.analysis.applied.readouts import applied_result
 from hourglass.analysis.check.row_workings import under_check
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.estimate.statement import EstimateStatement

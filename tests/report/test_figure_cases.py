@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.shared.curve_form import CurveForm
-from hourglass.analysis.shared.curve_readings import point
+from hourglass.analysis.shared.curve_readouts import point
 from hourglass.analysis.shared.curves import curve_of
 from hourglass.analysis.shared.figure.arranging import GroupLook, dressed
 from hourglass.analysis.shared.figure.axes import Axis

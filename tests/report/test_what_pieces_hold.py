@@ -8,7 +8,7 @@ from made_up_studies import made
 
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.model.result import ModelResult
-from hourglass.analysis.prepare.ledger import LedgerReading, Loss
+from hourglass.analysis.prepare.ledger import LedgerView, Loss
 from hourglass.core.progress import no_progress
 from hourglass.report.checklist import checklist
 from hourglass.report.composed import composed
@@ -41,7 +41,7 @@ def test_sources_stand_at_the_end_unless_the_methods_are_left_out(two):
 
 def test_the_ledger_takes_away_what_was_set_aside_and_states_what_rows_became():
     lost = (Loss(why="typed twice", rows=3, becomes=None), Loss(why="split", rows=0, becomes=120))
-    ledger = LedgerReading(read=100, lost=list(lost), analysed=120, ended_early=0)
+    ledger = LedgerView(read=100, lost=list(lost), analysed=120, ended_early=0)
     table = ledger_table(ledger)
     assert [row[-1] for row in table.values] == [100, -3, 120, 120]
     nothing = ledger_table(ledger.model_copy(update={"analysed": None}))

@@ -1,6 +1,6 @@
 """A finding that was kept stays so for the rows it had, and is open again once it names more."""
 
-from hourglass.analysis.prepare.finding_readings import open_findings
+from hourglass.analysis.prepare.finding_views import open_findings
 from hourglass.study.actions.follow_up import FindingDecided
 from hourglass.study.commands.follow_up import Choice, decide_finding
 from hourglass.study.decided_so_far import kept_findings

@@ -37,7 +37,7 @@ FIELDS = [
 ]
 WORDS = (
     "formatting", "words", "sections", "section", "sentence", "cautions", "cell", "slots", "figure",
-    "workings", "result", "parts", "part", "tracks", "readings", "marks", "shown",
+    "workings", "result", "parts", "part", "tracks", "readouts", "views", "marks", "shown",
 )  # fmt: skip
 """How modules are called that word, arrange or draw."""
 

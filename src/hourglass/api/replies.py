@@ -7,7 +7,7 @@ from typing import Any, Generic, TypeVar
 from fastapi.responses import Response
 from pydantic import BaseModel
 
-from hourglass.analysis.prepare.result import BlockReading
+from hourglass.analysis.prepare.result import BlockerView
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import stage_of
 from hourglass.api.found_study import require_input
@@ -16,7 +16,7 @@ from hourglass.core.progress import CancelledError
 from hourglass.study.made import Made
 from hourglass.study.result_request import ResultRequest
 from hourglass.study.study import Analysis, Study
-from hourglass.study.work import Executor, Work, WorkReading
+from hourglass.study.work import Executor, Work, WorkView
 
 R = TypeVar("R")
 S = TypeVar("S")
@@ -35,18 +35,18 @@ class StageReply(FrozenModel, Generic[R, S]):
     result: R | None = None
     analysis: int | None = None
     statement: S | None = None
-    work: WorkReading | None = None
-    blocked: list[BlockReading] | None = None
+    work: WorkView | None = None
+    blocked: list[BlockerView] | None = None
 
 
 class PartReply(FrozenModel, Generic[R]):
     """A part of a result, or the work that will bring it."""
 
     result: R | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
-def answer_or_work(found: V | Work) -> tuple[V | None, WorkReading | None]:
+def answer_or_work(found: V | Work) -> tuple[V | None, WorkView | None]:
     """An answer that is there, or comes within a moment; else the work that will bring it.
 
     Raises:
@@ -77,7 +77,7 @@ def within_a_moment(work: Work) -> Any:
 
 def found_or_under_way(
     state: State, study: Study, result_request: ResultRequest, executor: Executor | None = None
-) -> bytes | WorkReading:
+) -> bytes | WorkView:
     """The body of a result, or where the work on it is."""
     found = state.results.current(result_request)
     if found is None:
@@ -89,7 +89,7 @@ def found_or_under_way(
 
 def reply_with(
     study: Study,
-    found: bytes | WorkReading,
+    found: bytes | WorkView,
     statement: BaseModel | None = None,
     analysis: int | None = None,
 ) -> Response:
@@ -99,7 +99,7 @@ def reply_with(
 
 def reply_body(
     study: Study,
-    found: bytes | WorkReading,
+    found: bytes | WorkView,
     statement: BaseModel | None = None,
     analysis: int | None = None,
 ) -> bytes:
@@ -108,7 +108,7 @@ def reply_body(
     fields["revision"] = str(study.revision).encode()
     fields["analysis"] = b"null" if analysis is None else str(analysis).encode()
     fields["statement"] = b"null" if statement is None else statement.model_dump_json().encode()
-    if isinstance(found, WorkReading):
+    if isinstance(found, WorkView):
         fields["work"] = found.model_dump_json().encode()
     else:
         fields["result"] = found
@@ -126,7 +126,7 @@ def blocked_reply(state: State, study: Study, stage: str) -> Response | None:
     missing = state.results.missing(study, stage)
     if missing is None:
         return None
-    blocks = [BlockReading.model_validate(b) for b in missing.blocks]
+    blocks = [BlockerView.model_validate(b) for b in missing.blocks]
     body = StageReply[None, None](blocked=blocks, revision=study.revision).model_dump_json()
     return Response(body, media_type="application/json")
 

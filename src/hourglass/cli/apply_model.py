@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import cast
 
-from hourglass.analysis.applied.readings import AppliedResult, applied_in_words
+from hourglass.analysis.applied.readouts import AppliedResult, applied_in_words
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared.sections import Table, Words

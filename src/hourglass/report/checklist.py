@@ -14,7 +14,7 @@ from hourglass.report.pieces.decisions import undecided
 State = Literal["reported", "open", "not needed"]
 
 
-class PointReading(FrozenModel):
+class PointView(FrozenModel):
     """A point of the checklist: where it is reported, or what is open.
 
     ``piece`` is the key of the piece that reports it; ``words`` add to it.
@@ -42,14 +42,14 @@ class Point:
     answers: Answers
 
 
-def checklist(found: ReportInputs, made: Composed) -> list[PointReading]:
+def checklist(found: ReportInputs, made: Composed) -> list[PointView]:
     """Every point, with where the report has it."""
     printed = frozenset(piece.key for piece in made.pieces)
     points = []
     for point in CHECKLIST:
         state, piece, words = point.answers(found, printed)
         points.append(
-            PointReading(key=point.key, title=point.title, state=state, piece=piece, words=words)
+            PointView(key=point.key, title=point.title, state=state, piece=piece, words=words)
         )
     return points
 

@@ -2,7 +2,7 @@
 
 from markupsafe import escape
 
-from hourglass.analysis.prepare.ledger import LedgerReading
+from hourglass.analysis.prepare.ledger import LedgerView
 from hourglass.analysis.shared import formatting
 
 TITLE = "Rows read, set aside and analysed"
@@ -10,7 +10,7 @@ INK, HAIRLINE, QUIET = "#1F2B33", "#DCD4C1", "#5E6B70"
 ROW, LEFT, BAR = 34, 20, 220
 
 
-def ledger_lines(ledger: LedgerReading) -> list[tuple[str, int]]:
+def ledger_lines(ledger: LedgerView) -> list[tuple[str, int]]:
     """Each line with the rows that are left after it."""
     left = ledger.read
     lines = [(f"{formatting.grouped(left)} read", left)]
@@ -33,7 +33,7 @@ def ledger_lines(ledger: LedgerReading) -> list[tuple[str, int]]:
     return lines
 
 
-def ledger_text(ledger: LedgerReading) -> str:
+def ledger_text(ledger: LedgerView) -> str:
     """A line for each: what happened, and the rows left."""
     lines = ledger_lines(ledger)
     wide = max(len(f"{formatting.grouped(left)}") for _, left in lines)
@@ -45,7 +45,7 @@ def ledger_text(ledger: LedgerReading) -> str:
     return f"{TITLE}\n" + "\n".join(rows) + "\n"
 
 
-def ledger_svg(ledger: LedgerReading) -> str:
+def ledger_svg(ledger: LedgerView) -> str:
     """Bars that shrink from the rows read to the rows analysed, each with its words."""
     lines = ledger_lines(ledger)
     most = max(left for _, left in lines) or 1

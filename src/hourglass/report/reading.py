@@ -12,18 +12,18 @@ from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Pieces
 from hourglass.report.print.files import inline_svg
 from hourglass.report.report_result import (
-    FigureReading,
+    EditableTextView,
+    FigureView,
     LeftOut,
     LostWords,
     NamedForm,
     NamedTable,
     Offer,
-    PieceReading,
     PieceSource,
+    PieceView,
     ReportResult,
     SentenceView,
-    TableReading,
-    WordsReading,
+    TableView,
 )
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement, in_order
@@ -78,10 +78,10 @@ class Sources:
         return [PieceSource(stage=name, title=titles[name]) for name in there]
 
 
-def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
+def _piece(piece: ComposedPiece, sources: Sources) -> PieceView:
     figure = piece.figure
 
-    def paragraph(words: EditableText) -> WordsReading:
+    def paragraph(words: EditableText) -> EditableTextView:
         sentences = [
             SentenceView(
                 text=one.text,
@@ -91,7 +91,7 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
         ]
         return _words(words).model_copy(update={"sentences": sentences})
 
-    return PieceReading(
+    return PieceView(
         key=piece.key,
         title=_words(piece.title),
         paragraphs=[paragraph(words) for words in piece.paragraphs],
@@ -100,7 +100,7 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
         tables=[_table(*one) for one in zip(piece.tables, piece.table_notes, strict=True)],
         figure=None
         if figure is None
-        else FigureReading(
+        else FigureView(
             svg=inline_svg(figure.drawing),
             name=figure.name,
             caption=figure.caption,
@@ -112,8 +112,8 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceReading:
     )
 
 
-def _words(words: EditableText) -> WordsReading:
-    return WordsReading(
+def _words(words: EditableText) -> EditableTextView:
+    return EditableTextView(
         key=words.key,
         text=words.text,
         made=words.made,
@@ -132,8 +132,8 @@ def _doubt(text: EditableText) -> str:
     return ""
 
 
-def _table(table: ReportTable, note: EditableText | None) -> TableReading:
-    return TableReading(
+def _table(table: ReportTable, note: EditableText | None) -> TableView:
+    return TableView(
         key=table.key,
         caption=table.caption,
         head=list(table.head),

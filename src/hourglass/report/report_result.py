@@ -4,7 +4,7 @@ from hourglass.analysis.shared.cautions import Caution
 from hourglass.analysis.shared.cell import Cell
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.sentence import Sentence
-from hourglass.report.checklist import PointReading
+from hourglass.report.checklist import PointView
 
 
 class Offer(FrozenModel):
@@ -43,7 +43,7 @@ class SentenceView(FrozenModel):
     sources: list[PieceSource]
 
 
-class WordsReading(FrozenModel):
+class EditableTextView(FrozenModel):
     """Words that can be edited in place.
 
     Attributes:
@@ -61,7 +61,7 @@ class WordsReading(FrozenModel):
     sentences: list[SentenceView]
 
 
-class TableReading(FrozenModel):
+class TableView(FrozenModel):
     """A table with its note; ``wordy`` marks the columns that hold words."""
 
     key: str
@@ -69,19 +69,19 @@ class TableReading(FrozenModel):
     head: list[str]
     wordy: list[bool]
     rows: list[list[Cell]]
-    note: WordsReading | None
+    note: EditableTextView | None
 
 
-class FigureReading(FrozenModel):
+class FigureView(FrozenModel):
     """A figure, drawn as SVG with its fonts; ``name`` states what it shows."""
 
     svg: str
     name: str
     caption: str
-    note: WordsReading | None
+    note: EditableTextView | None
 
 
-class PieceReading(FrozenModel):
+class PieceView(FrozenModel):
     """A piece as it is read, in this order.
 
     Attributes:
@@ -90,15 +90,15 @@ class PieceReading(FrozenModel):
     """
 
     key: str
-    title: WordsReading
-    paragraphs: list[WordsReading]
+    title: EditableTextView
+    paragraphs: list[EditableTextView]
     refers: str
     sources: list[PieceSource]
-    tables: list[TableReading]
-    figure: FigureReading | None
+    tables: list[TableView]
+    figure: FigureView | None
     cautions: list[Caution]
     items: list[str]
-    note: WordsReading | None
+    note: EditableTextView | None
 
 
 class LeftOut(FrozenModel):
@@ -124,11 +124,11 @@ class ReportResult(FrozenModel):
     sentence: Sentence
     title: str
     line: str
-    pieces: list[PieceReading]
+    pieces: list[PieceView]
     order: list[str]
     left_out: list[LeftOut]
     lost: list[LostWords]
-    checklist: list[PointReading]
+    checklist: list[PointView]
     forms: list[NamedForm]
     tables: list[NamedTable]
     offers: list[Offer]

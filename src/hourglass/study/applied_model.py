@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from hourglass.analysis.applied.readings import AppliedResult, applied_result
+from hourglass.analysis.applied.readouts import AppliedResult, applied_result
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.core.errors import HourglassError
 from hourglass.core.progress import ProgressCallback

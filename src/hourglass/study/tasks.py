@@ -10,7 +10,7 @@ from hourglass.analysis.export_comparison import ExportComparison, compare_expor
 from hourglass.analysis.export_numbers import ExportSide, OpenedStage, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.finding_effects import moves_of
-from hourglass.analysis.prepare.finding_readings import MoveReading, open_findings
+from hourglass.analysis.prepare.finding_views import MoveView, open_findings
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.prepare.step_preview import StepPreview, preview_step
@@ -177,13 +177,13 @@ class RunMoves(OfSource):
     kept: Mapping[str, int]
     today: date
 
-    def __call__(self, progress: ProgressCallback) -> list[MoveReading]:
+    def __call__(self, progress: ProgressCallback) -> list[MoveView]:
         progress("looking for findings", 0.0)
         found = findings_of(self.source, self.today)
         after, statement = self.source.after_steps(), self.source.follow_up
         moves = moves_of(after, statement, open_findings(found, self.kept), progress)
         return [
-            MoveReading(finding=finding, choice=choice, words=move.words)
+            MoveView(finding=finding, choice=choice, words=move.words)
             for finding, choices in moves.items()
             for choice, move in choices.items()
         ]

@@ -51,7 +51,7 @@ class Executor(Protocol):
         ...
 
 
-class WorkReading(FrozenModel):
+class WorkView(FrozenModel):
     """Where a piece of work is: ``share`` from 0 to 1."""
 
     id: str
@@ -87,9 +87,9 @@ class Work:
         """Whether somebody has cancelled it."""
         return self._cancelled.is_set()
 
-    def reading(self) -> WorkReading:
+    def reading(self) -> WorkView:
         """Where it is now."""
-        return WorkReading(id=self.id, what=self._what, share=self._share)
+        return WorkView(id=self.id, what=self._what, share=self._share)
 
 
 def brought(work: Work, progress: ProgressCallback, share: float) -> Any:

@@ -7,13 +7,13 @@ export type StageLine = Schemas["StageLine"];
 export type AnalysisLine = Schemas["AnalysisLine"];
 export type BesideReply = Schemas["BesideReply"];
 export type StudyList = Schemas["StudyList"];
-export type Decision = Schemas["DecisionReading"];
+export type Decision = Schemas["DecisionView"];
 export type FindingDecision = Schemas["FindingDecision"];
 export type NewDecision = Schemas["NewDecision"];
 export type Problem = Schemas["Problem"];
-export type Work = Schemas["WorkReading"];
+export type Work = Schemas["WorkView"];
 /** What must be decided first. */
-export type Blocking = Schemas["BlockReading"];
+export type Blocking = Schemas["BlockerView"];
 
 export type Sentence = Schemas["Sentence"];
 export type Slot = Schemas["Slot"];
@@ -22,14 +22,14 @@ export type CodeRow = Schemas["CodeRow"];
 
 export type FollowUp = Schemas["FollowUpStatement"];
 export type PrepareResult = Schemas["PrepareResult"];
-export type Finding = Schemas["FindingReading"];
+export type Finding = Schemas["FindingView"];
 export type RowPage = Schemas["RowPage"];
-export type RowReading = Schemas["RowReading"];
-export type ColumnReading = Schemas["ColumnReading"];
-export type Choice = Schemas["ChoiceReading"];
-export type StepReading = Schemas["StepReading"];
+export type RowView = Schemas["RowView"];
+export type ColumnView = Schemas["ColumnView"];
+export type Choice = Schemas["ChoiceView"];
+export type StepView = Schemas["StepView"];
 export type StepPreview = Schemas["StepPreview"];
-export type Ledger = Schemas["LedgerReading"];
+export type Ledger = Schemas["LedgerView"];
 export type StepsDocument = Schemas["StepsDocument"];
 export type StudyPlan = Schemas["StudyPlan"];
 export type FileReading = Schemas["FileReadingNow"];
@@ -46,12 +46,12 @@ export type StepBody = Schemas["NewStep"]["step"];
 /** What every stage that analyses a cohort answers with; a page can be made of it alone. */
 export type StageResult = Omit<Schemas["EstimateResult"], "cohort" | "curve">;
 export type ReportResult = Schemas["ReportResult"];
-export type ReportPiece = Schemas["PieceReading"];
-export type ReportTable = Schemas["TableReading"];
-export type ReportWords = Schemas["WordsReading"];
+export type ReportPiece = Schemas["PieceView"];
+export type ReportTable = Schemas["TableView"];
+export type ReportWords = Schemas["EditableTextView"];
 export type ReportSentence = Schemas["SentenceView"];
 export type ReportSource = Schemas["PieceSource"];
-export type ReportPoint = Schemas["PointReading"];
+export type ReportPoint = Schemas["PointView"];
 export type Caution = Schemas["Caution"];
 export type Verdict = NonNullable<Schemas["Cell"]["verdict"]>;
 

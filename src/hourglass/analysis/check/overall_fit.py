@@ -3,7 +3,7 @@
 
 import numpy as np
 
-from hourglass.analysis.check.calibration_readings import calibration_track, differences
+from hourglass.analysis.check.calibration_readouts import calibration_track, differences
 from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.parts import TITLE as OPTIMISM
 from hourglass.analysis.check.parts import optimism_offer

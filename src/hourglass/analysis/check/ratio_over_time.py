@@ -10,12 +10,12 @@ from hourglass.analysis.check.checked import Checked
 from hourglass.analysis.check.courses import Course
 from hourglass.analysis.check.figure import NOTE, course_track
 from hourglass.analysis.check.question import Answer, Question, WordedVerdict
-from hourglass.analysis.check.readings import TermCheck
+from hourglass.analysis.check.readouts import TermCheck
 from hourglass.analysis.check.remedies import remedies
 from hourglass.analysis.check.sections import check_sections
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS, OverTimeNumbers
-from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
+from hourglass.analysis.model.readouts import ChiSquared, chi_squared_readout
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_verdicts import TermVerdict, term_verdicts
 from hourglass.analysis.shared import formatting
@@ -74,7 +74,7 @@ def over_time(checked: Checked, found: OverTimeNumbers) -> OverTime:
         if doubtful(shown.verdict):
             category = design.stated_terms[k].against_reference
             offered += remedies(checked.cohort, checked.model_statement, k, term, category=category)
-    together = chi_squared_reading("all together", found.tested.together)
+    together = chi_squared_readout("all together", found.tested.together)
     return OverTime(terms=terms, together=together, offered=offered)
 
 
@@ -102,7 +102,7 @@ def _term(
     return TermCheck(
         label=found.label,
         name=checked.fitted.design.stated_terms[k].column,
-        test=chi_squared_reading(found.label, found.test),
+        test=chi_squared_readout(found.label, found.test),
         verdict=found.verdict,
         words=words,
         course=moves,

@@ -1,7 +1,7 @@
 """What could be done about a term whose ratio changes: each a model of its own, or a decision."""
 
 from hourglass.analysis.check.offered_models import trying
-from hourglass.analysis.check.readings import TermCheck
+from hourglass.analysis.check.readouts import TermCheck
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.model.terms.changing import AlongFunction, Changing, Periods

@@ -10,13 +10,13 @@ from hourglass.analysis.check.numbers import CheckNumbers
 from hourglass.analysis.check.question import Question
 from hourglass.analysis.check.questions import QUESTIONS
 from hourglass.analysis.check.ratio_over_time import over_time
-from hourglass.analysis.check.readings import QuestionVerdict, TermCheck
+from hourglass.analysis.check.readouts import QuestionVerdict, TermCheck
 from hourglass.analysis.check.row_sheet import values_section
 from hourglass.analysis.check.sentence import check_sentence
 from hourglass.analysis.check.statement import CheckStatement
 from hourglass.analysis.check.weighed import PROPORTIONAL_HAZARDS
 from hourglass.analysis.model.fit_numbers import fitted_again
-from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.model.readouts import ChiSquared
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.choices import ChoiceAct, ChoiceItem, Choices

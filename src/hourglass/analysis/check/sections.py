@@ -3,8 +3,8 @@
 import numpy as np
 
 from hourglass.analysis.check.courses import Course
-from hourglass.analysis.check.readings import TermCheck
-from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.check.readouts import TermCheck
+from hourglass.analysis.model.readouts import ChiSquared
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import WorkingsOf, words
 from hourglass.analysis.shared.figure.series import Series

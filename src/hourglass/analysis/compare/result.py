@@ -17,7 +17,7 @@ from hourglass.analysis.compare.variables import in_shown_order, variables_of
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curve_readings import CurveReading, reading
+from hourglass.analysis.shared.curve_readouts import CurveReadout, reading
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.result import StageResult
@@ -28,7 +28,7 @@ from hourglass.core.curves.difference import curve_difference
 HINT = "choose any underlined number to see it computed, term by term · ← → next event"
 
 
-class TestReading(FrozenModel):
+class TestReadout(FrozenModel):
     """A test; without a statistic ``blank`` gives the reason."""
 
     __test__ = False
@@ -54,11 +54,11 @@ class CompareResult(StageResult):
     """
 
     cohort: CohortSummary
-    curves: list[CurveReading] = Field(default_factory=list)
+    curves: list[CurveReadout] = Field(default_factory=list)
     groups: list[ObservedExpected] = Field(default_factory=list)
     by: str | None = None
     test_name: str
-    test: TestReading
+    test: TestReadout
     left_out: int = 0
 
     def group(self, label: str) -> str:
@@ -98,7 +98,7 @@ def _compared(
     found = comparison(cohort, statement, of_curves.study_form, numbers.compared)
     apart = curve_difference(found.curves[0].estimate, found.curves[found.contrast].estimate)
     read = [reading(curve, times) for curve in found.curves]
-    test = TestReading.model_validate(found.log_rank.test)
+    test = TestReadout.model_validate(found.log_rank.test)
     weight, crossed = WEIGHTS[statement.weight], crossed_curves(found)
     return CompareResult(
         line=summary.line,
@@ -153,7 +153,7 @@ def _screened(
         hint=HINT,
         cohort=summary,
         test_name=WEIGHTS[statement.weight].test,
-        test=TestReading(statistic=None, df=0, p=None, blank="each variable is tested in turn"),
+        test=TestReadout(statistic=None, df=0, p=None, blank="each variable is tested in turn"),
     )
 
 
@@ -181,5 +181,5 @@ def _blank(
         hint=HINT,
         cohort=summary,
         test_name=WEIGHTS[statement.weight].test,
-        test=TestReading(statistic=None, df=0, p=None, blank=why),
+        test=TestReadout(statistic=None, df=0, p=None, blank=why),
     )

@@ -21,7 +21,7 @@ from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Crossed
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, estimate, number_cell, whole, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.curve_readings import CurveReading
+from hourglass.analysis.shared.curve_readouts import CurveReadout
 from hourglass.analysis.shared.figure.series import Series
 from hourglass.analysis.shared.mean_section import Means, mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
@@ -54,7 +54,7 @@ def compare_sections(
     found: Comparison,
     numbers: CompareNumbers,
     apart: CurveDifference,
-    read: list[CurveReading],
+    read: list[CurveReadout],
     stated: EstimateStatement,
     crossed: Crossed | None,
 ) -> list[Section]:
@@ -109,7 +109,7 @@ def _with_difference(timed: TimedTable, found: Comparison, apart: CurveDifferenc
     return timed.model_copy(update={"series": [*timed.series, series], "rows": [*timed.rows, row]})
 
 
-def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> list[ContentBlock]:
+def _whole(cohort: CohortSummary, read: list[CurveReadout], interval: str) -> list[ContentBlock]:
     blocks: list[ContentBlock] = [
         Table(
             label="Summary by group",
@@ -132,7 +132,7 @@ def _whole(cohort: CohortSummary, read: list[CurveReading], interval: str) -> li
     return blocks
 
 
-def _median(curve: CurveReading, decimals: TimeDecimals) -> Cell:
+def _median(curve: CurveReadout, decimals: TimeDecimals) -> Cell:
     limits = curve.median.interval(decimals)
     return estimate(
         curve.median.worded(decimals),

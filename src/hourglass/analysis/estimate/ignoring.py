@@ -6,7 +6,7 @@ from hourglass.analysis.estimate.curves import Estimated
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.curve_readings import CurveReading
+from hourglass.analysis.shared.curve_readouts import CurveReadout
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.section_ids import SectionId
 from hourglass.analysis.shared.sections import Section, Table, quiet
@@ -21,7 +21,7 @@ WHY = (
 )
 
 
-def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveReading]) -> Section:
+def ignoring_section(cohort: CohortSummary, found: Estimated, read: list[CurveReadout]) -> Section:
     """The median among events only, and the share free were the censored taken as free."""
     rows: list[list[Cell]] = []
     for curve, one in zip(found.curves, read, strict=True):

@@ -10,7 +10,7 @@ from hourglass.analysis.estimate.sentence import estimate_sentence
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
-from hourglass.analysis.shared.curve_readings import CurveReading, reading
+from hourglass.analysis.shared.curve_readouts import CurveReadout, reading
 from hourglass.analysis.shared.curves import CurveNumbers, curve_of
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.ink import INK
@@ -25,8 +25,8 @@ class EstimateResult(StageResult):
     band that was requested is not there."""
 
     cohort: CohortSummary
-    curve: CurveReading
-    curves: list[CurveReading] = Field(default_factory=list)
+    curve: CurveReadout
+    curves: list[CurveReadout] = Field(default_factory=list)
     band_refused: str = ""
 
 
@@ -64,7 +64,7 @@ def estimate_result(
     )
 
 
-def _everyone(cohort: Cohort, statement: EstimateStatement, known: CurveNumbers) -> CurveReading:
+def _everyone(cohort: Cohort, statement: EstimateStatement, known: CurveNumbers) -> CurveReadout:
     """The curve of everyone from the beginning, which the report shows beside any groups."""
     form = statement.form.from_the_beginning
     curve = curve_of(cohort.follow_up, form, f"all {cohort.rows_are}", INK, known=known)
@@ -75,7 +75,7 @@ def _sentence(reason: str) -> str:
     return formatting.capital(reason).rstrip(".") + "."
 
 
-def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> list[cautions.Caution]:
+def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReadout]) -> list[cautions.Caution]:
     first = [int(c.estimate.table.at_risk[0]) for c in found.curves if c.estimate.table.time.size]
     return [
         *cautions.made_by_decision(cohort),
@@ -88,7 +88,7 @@ def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReading]) -> lis
     ]
 
 
-def _headline(summary: CohortSummary, read: list[CurveReading]) -> str:
+def _headline(summary: CohortSummary, read: list[CurveReadout]) -> str:
     medians = [one.median.worded(summary.decimals) for one in read]
     if len(medians) > 3:
         return f"{len(medians)} groups"

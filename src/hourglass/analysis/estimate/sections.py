@@ -21,7 +21,7 @@ from hourglass.analysis.shared.cell import (
 )
 from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.contrast_cells import difference_cells, rate_cell
-from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
+from hourglass.analysis.shared.curve_readouts import CurvePoint, CurveReadout
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.mean_section import mean_section
 from hourglass.analysis.shared.sand_line import at_the_sand_line
@@ -37,7 +37,7 @@ QUARTERS = ((0.25, "lower quartile"), (0.5, "median"), (0.75, "upper quartile"))
 
 
 def estimate_sections(
-    cohort: CohortSummary, found: Estimated, read: list[CurveReading]
+    cohort: CohortSummary, found: Estimated, read: list[CurveReadout]
 ) -> list[Section]:
     """At the sand line, quartiles, restricted means, chosen times, follow-up."""
     timed = at_the_sand_line(
@@ -84,7 +84,7 @@ def _named(found: Estimated) -> str:
     )
 
 
-def _quartiles(read: CurveReading, decimals: TimeDecimals, interval: str) -> Table:
+def _quartiles(read: CurveReadout, decimals: TimeDecimals, interval: str) -> Table:
     rows = []
     for q, name in QUARTERS:
         found = next(one for one in read.quartiles if one.q == q)
@@ -111,7 +111,7 @@ def _quartiles(read: CurveReading, decimals: TimeDecimals, interval: str) -> Tab
     )
 
 
-def _by_group(read: list[CurveReading], decimals: TimeDecimals) -> Table:
+def _by_group(read: list[CurveReadout], decimals: TimeDecimals) -> Table:
     """A line a group: its quartiles, each with its limits under it."""
     return Table(
         label="Quartiles by group",
@@ -138,12 +138,12 @@ def _by_group(read: list[CurveReading], decimals: TimeDecimals) -> Table:
     )
 
 
-def _opens(name: str, read: CurveReading, **about: float) -> WorkingsOf:
+def _opens(name: str, read: CurveReadout, **about: float) -> WorkingsOf:
     return WorkingsOf(figure=name, about={"group": read.place, **about})
 
 
 def _chosen_times(
-    cohort: CohortSummary, found: Estimated, read: list[CurveReading]
+    cohort: CohortSummary, found: Estimated, read: list[CurveReadout]
 ) -> list[ContentBlock]:
     if not found.statement.times:
         text = "No times are chosen in the sentence above."
@@ -205,7 +205,7 @@ def _differences(cohort: CohortSummary, found: Estimated) -> list[ContentBlock]:
     ]
 
 
-def _free(p: CurvePoint, read: CurveReading) -> Cell:
+def _free(p: CurvePoint, read: CurveReadout) -> Cell:
     if p.survival is None:
         return number_cell("not read there", None, note="past the end of the curve")
     return estimate(

@@ -7,9 +7,9 @@ from hourglass.analysis.model import many_models
 from hourglass.analysis.model.fit_numbers import FitNumbers
 from hourglass.analysis.model.many_models import CandidateNumbers
 from hourglass.analysis.model.new_term import candidate_terms
-from hourglass.analysis.model.readings import RatioReading
+from hourglass.analysis.model.readouts import RatioReadout
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.term_readings import read_model
+from hourglass.analysis.model.term_readouts import read_model
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.causes import cause_names
 from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
@@ -81,7 +81,7 @@ def candidates(
     return CandidateModels(sections=[section])
 
 
-def _ratio_cells(reading: RatioReading | None) -> list[Cell]:
+def _ratio_cells(reading: RatioReadout | None) -> list[Cell]:
     """A ratio with its interval, and its p; blank where there is none."""
     if reading is None:
         return [number_cell(formatting.BLANK, None), number_cell(formatting.BLANK, None)]

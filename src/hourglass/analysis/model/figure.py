@@ -9,7 +9,7 @@ import numpy as np
 from hourglass.analysis.model.model_comparison import ComparedModel, change
 from hourglass.analysis.model.ratio_axis import on_one_ratio_axis, ratio_axis
 from hourglass.analysis.model.ratios import no_ratio
-from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
+from hourglass.analysis.model.readouts import CoefficientReadout, RatioReadout, TermReadout
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, words
 from hourglass.analysis.shared.cohort_summary import over_follow_up
@@ -27,7 +27,7 @@ ALONE_BELOW = 0.28
 LABEL_CHARACTERS = 18
 """Letters of a label that find room in the usual first column."""
 NOT_HERE = no_ratio("aliased", "")
-Row = tuple[Cell, CoefficientReading | None]
+Row = tuple[Cell, CoefficientReadout | None]
 
 
 def model_figure(
@@ -43,7 +43,7 @@ def model_figure(
     return found if start is not None else found.model_copy(update={"time": None})
 
 
-def ratio_track(terms: list[TermReading], ci: str, other: ComparedModel | None = None) -> Track:
+def ratio_track(terms: list[TermReadout], ci: str, other: ComparedModel | None = None) -> Track:
     """A row a ratio, those of a term with several under its name; the other model's beside each."""
     rows = [row for term in terms for row in _rows(term)]
     there = None
@@ -81,7 +81,7 @@ def ratio_track(terms: list[TermReading], ci: str, other: ComparedModel | None =
     )
 
 
-def _rows(term: TermReading) -> list[Row]:
+def _rows(term: TermReadout) -> list[Row]:
     if not term.headed:
         return [(words(term.name, strong=True), c) for c in term.coefficients]
     return [
@@ -94,7 +94,7 @@ def _column(
     head: str,
     side: Literal["left", "right"],
     rows: list[Row],
-    cell: Callable[[CoefficientReading], Cell],
+    cell: Callable[[CoefficientReadout], Cell],
     share: int,
 ) -> TextColumn:
     """A cell for each coefficient, none beside the name of a category."""
@@ -102,7 +102,7 @@ def _column(
     return TextColumn(head=head, side=side, cells=cells, share=share)
 
 
-def _ratio(c: CoefficientReading) -> Cell:
+def _ratio(c: CoefficientReadout) -> Cell:
     reading = c.adjusted
     if reading.ratio is None:
         return words(reading.worded or formatting.BLANK, wordy=bool(reading.worded))
@@ -112,20 +112,20 @@ def _ratio(c: CoefficientReading) -> Cell:
     return number_cell(reading.shown, reading.ratio, workings=opens)
 
 
-def _p(c: CoefficientReading) -> Cell:
+def _p(c: CoefficientReadout) -> Cell:
     return p_cell(c.adjusted.p)
 
 
-def _alone(c: CoefficientReading) -> Cell:
+def _alone(c: CoefficientReadout) -> Cell:
     return words(formatting.BLANK if c.alone.ratio is None else c.alone.worded)
 
 
 def _aligned(
-    terms: list[TermReading], other: ComparedModel
-) -> tuple[list[Row], list[RatioReading | None]]:
+    terms: list[TermReadout], other: ComparedModel
+) -> tuple[list[Row], list[RatioReadout | None]]:
     """The rows of this model with the other's ratios, then the rows that the other has alone."""
     rows: list[Row] = []
-    there: list[RatioReading | None] = []
+    there: list[RatioReadout | None] = []
     for term in terms:
         for label, c in _rows(term):
             found = None if c is None else other.ratio_of(term.name, c)
@@ -141,7 +141,7 @@ def _aligned(
 
 
 def _other_columns(
-    rows: list[Row], there: list[RatioReading | None], letter: str
+    rows: list[Row], there: list[RatioReadout | None], letter: str
 ) -> list[TextColumn]:
     """The other model's ratio with its interval, and how far this one lies from it."""
     shown, changes = list[Cell | None](), list[Cell | None]()
@@ -159,7 +159,7 @@ def _other_columns(
     ]
 
 
-def _logs(own: list[RatioReading], others: list[RatioReading | None]) -> FloatArray:
+def _logs(own: list[RatioReadout], others: list[RatioReadout | None]) -> FloatArray:
     """Logarithms of this model's limits and of the other's ratios, where there are any above 0."""
     limits = [v for r in own for v in (r.lower, r.upper)]
     limits += [r.ratio for r in others if r is not None]
@@ -167,9 +167,9 @@ def _logs(own: list[RatioReading], others: list[RatioReading | None]) -> FloatAr
 
 
 def _marks(
-    own: list[RatioReading | None], others: list[RatioReading | None], beside: ComparedModel | None
+    own: list[RatioReadout | None], others: list[RatioReadout | None], beside: ComparedModel | None
 ) -> list[AnyMark]:
-    def values(of: str, readings: list[RatioReading | None]) -> np.ndarray:
+    def values(of: str, readings: list[RatioReadout | None]) -> np.ndarray:
         found = [None if r is None else getattr(r, of) for r in readings]
         return np.array([math.nan if v is None else v for v in found], dtype=np.float64)
 

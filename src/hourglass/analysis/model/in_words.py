@@ -1,8 +1,8 @@
 """What the ratios of a model state, in words."""
 
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.readings import RatioReading, TermReading
-from hourglass.analysis.model.term_readings import ComparedRatios
+from hourglass.analysis.model.readouts import RatioReadout, TermReadout
+from hourglass.analysis.model.term_readouts import ComparedRatios
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curve_form import ci
 from hourglass.cohort.followup import Cohort
@@ -12,7 +12,7 @@ def in_words(
     cohort: Cohort,
     fitted: FittedModel,
     compared: ComparedRatios,
-    terms: list[TermReading],
+    terms: list[TermReadout],
     confidence: float,
 ) -> list[str]:
     """The first ratio as a comparison of rates, then each of the others with its limits and p."""
@@ -49,6 +49,6 @@ def _when(within: str) -> str:
     )
 
 
-def _limits(ratio: RatioReading, level: str) -> str:
+def _limits(ratio: RatioReadout, level: str) -> str:
     p = "" if ratio.p is None else f"; {formatting.p_phrase(ratio.p)}"
     return f"{level} {ratio.interval}{p}".strip()

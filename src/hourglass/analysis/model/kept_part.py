@@ -7,9 +7,9 @@ from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.kept_models import kept_words, words_apart
 from hourglass.analysis.model.many_models import KEPT, KeptNumbers
 from hourglass.analysis.model.model_comparison import change, nested_test, no_criteria
-from hourglass.analysis.model.readings import CoefficientReading
+from hourglass.analysis.model.readouts import CoefficientReadout
 from hourglass.analysis.model.statement import KeptModel, ModelStatement
-from hourglass.analysis.model.term_readings import ReadModel, read_model
+from hourglass.analysis.model.term_readouts import ReadModel, read_model
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.curve_form import study_form
@@ -39,7 +39,7 @@ class _Column:
     name: str
     kept: KeptModel | None
     read: ReadModel
-    ratios: dict[Compared, CoefficientReading]
+    ratios: dict[Compared, CoefficientReadout]
 
     @property
     def fitted(self) -> FittedModel | None:

@@ -9,13 +9,13 @@ from hourglass.analysis.model.level_curves import (
     has_ratio_a_level,
     level_rows,
 )
-from hourglass.analysis.model.readings import CoefficientReading, RatioReading
+from hourglass.analysis.model.readouts import CoefficientReadout, RatioReadout
 from hourglass.analysis.model.statement import ModelStatement
-from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
+from hourglass.analysis.model.term_readouts import ratios_of_terms, term_readouts
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, whole, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.curve_readings import CurveReading, reading
+from hourglass.analysis.shared.curve_readouts import CurveReadout, reading
 from hourglass.analysis.shared.curves import curve_of
 from hourglass.analysis.shared.declared import Statements, statement_of
 from hourglass.analysis.shared.groups import group_by
@@ -54,7 +54,7 @@ def medians_beside(
     fitted = fitted_again(cohort, statement.hazards_model, numbers.fit)
     form = study_form(statements).at_level(statement.confidence)
     shown, alone = ratios_of_terms(cohort, fitted), fitted_alone(fitted, numbers.alone)
-    terms = term_readings(fitted, shown, form.confidence, alone)
+    terms = term_readouts(fitted, shown, form.confidence, alone)
     data, _ = follow_up_of(cohort, statement.cause)
     rows = []
     for (k, place), inside in level_rows(cohort, fitted.design):
@@ -75,7 +75,7 @@ def _section(*blocks: ContentBlock) -> Section:
 
 
 def _row(
-    column: str, curve: CurveReading, own: CoefficientReading | None, decimals: TimeDecimals
+    column: str, curve: CurveReadout, own: CoefficientReadout | None, decimals: TimeDecimals
 ) -> list[Cell]:
     median = curve.median
     return [
@@ -87,14 +87,14 @@ def _row(
     ]
 
 
-def _ratios(own: CoefficientReading | None, *, reference: bool) -> list[Cell]:
+def _ratios(own: CoefficientReadout | None, *, reference: bool) -> list[Cell]:
     if own is None:
         text = "1 (reference)" if reference else "given within levels of others"
         return [words(text), words(text)]
     return [_ratio(own.alone), _ratio(own.adjusted)]
 
 
-def _ratio(one: RatioReading) -> Cell:
+def _ratio(one: RatioReadout) -> Cell:
     p = "" if one.p is None else formatting.p_phrase(one.p)
     return one.cell(below=p)
 

@@ -8,9 +8,9 @@ from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fit_numbers import FitNumbers
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.kept_models import model_words
-from hourglass.analysis.model.readings import CoefficientReading, TermReading
+from hourglass.analysis.model.readouts import CoefficientReadout, TermReadout
 from hourglass.analysis.model.statement import HazardsModel, KeptModel, ModelStatement
-from hourglass.analysis.model.term_readings import ReadModel, read_model
+from hourglass.analysis.model.term_readouts import ReadModel, read_model
 from hourglass.analysis.model.terms.forms import Term
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
@@ -45,7 +45,7 @@ class ComparedModel:
     def fitted(self) -> FittedModel | None:
         return self.read.fitted
 
-    def ratio_of(self, term: str, c: CoefficientReading) -> CoefficientReading | None:
+    def ratio_of(self, term: str, c: CoefficientReadout) -> CoefficientReadout | None:
         """The ratio of the same comparison there."""
         return next(
             (
@@ -78,7 +78,7 @@ def change(now: float | None, other: float | None) -> str:
 
 
 def beside_section(
-    statement: ModelStatement, fitted: FittedModel, terms: list[TermReading], other: ComparedModel
+    statement: ModelStatement, fitted: FittedModel, terms: list[TermReadout], other: ComparedModel
 ) -> Section:
     """What became of the main ratio, the nested test, and criteria on the same rows."""
     title = f"Beside model {other.letter}"
@@ -126,7 +126,7 @@ def no_criteria(a: FittedModel, b: FittedModel) -> str:
     return ""
 
 
-def _main_ratio(terms: list[TermReading], other: ComparedModel) -> list[ContentBlock]:
+def _main_ratio(terms: list[TermReadout], other: ComparedModel) -> list[ContentBlock]:
     """The first term's first ratio here and there."""
     main = next((c for t in terms[:1] for c in t.coefficients[:1]), None)
     if main is None:

@@ -12,7 +12,7 @@ from hourglass.analysis.model.medians_part import PART as MEDIANS
 from hourglass.analysis.model.offers import adjusted_offer
 from hourglass.analysis.model.ranking import TITLE, ranking_table
 from hourglass.analysis.model.reading_times import reading_times
-from hourglass.analysis.model.readings import ChiSquared, chi_squared_reading
+from hourglass.analysis.model.readouts import ChiSquared, chi_squared_readout
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.term_test_numbers import TermTestNumbers
 from hourglass.analysis.shared import formatting
@@ -55,7 +55,7 @@ def term_tests(
     labels = design(cohort, model).terms
     tests, rows = [], []
     for label, of_ratio, of_wald in zip(labels, numbers.ratio, numbers.wald, strict=True):
-        ratio, wald = (chi_squared_reading(label, one) for one in (of_ratio, of_wald))
+        ratio, wald = (chi_squared_readout(label, one) for one in (of_ratio, of_wald))
         tests.append(ratio)
         rows.append([*test_row(words(label), ratio), p_cell(wald.p)])
     table = Table(

@@ -13,7 +13,7 @@ from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, missing_note, number_cell, words
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_marks import curve_line
-from hourglass.analysis.shared.curve_readings import QuantileReading
+from hourglass.analysis.shared.curve_readouts import QuantileReadout
 from hourglass.analysis.shared.curve_tracks import SHARE
 from hourglass.analysis.shared.curves import curves_of_groups
 from hourglass.analysis.shared.figure.description import Track
@@ -194,7 +194,7 @@ def _median(curve: Predicted, decimals: TimeDecimals) -> list[Cell]:
     limits = formatting.interval(
         formatting.time(q.lower, decimals), formatting.time(q.upper, decimals)
     )
-    shown = f"{QuantileReading.model_validate(q).worded(decimals)} ({limits})"
+    shown = f"{QuantileReadout.model_validate(q).worded(decimals)} ({limits})"
     note = missing_note(median=q.time, median_lower=q.lower, median_upper=q.upper)
     return [estimate(shown, q.time, q.lower, q.upper, note=note)]
 

@@ -8,7 +8,7 @@ from hourglass.analysis.model.compared_ratios import ComparedRatio
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fit_numbers import RUNNING
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.readings import RatioReading
+from hourglass.analysis.model.readouts import RatioReadout
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.frozen_model import number, ratio_of
 from hourglass.core.contrast import two_sided
@@ -17,7 +17,7 @@ from hourglass.core.normal import normal_quantile
 from hourglass.core.regression.fitted import CoefficientStatus, HazardsFit
 
 
-def ratio_reading(fitted: FittedModel, shown: ComparedRatio, confidence: float) -> RatioReading:
+def ratio_readout(fitted: FittedModel, shown: ComparedRatio, confidence: float) -> RatioReadout:
     """A ratio: that of one coefficient, or of a sum of several."""
     if shown.column is not None:
         return of_column(fitted, shown.column, confidence, float(shown.weights[shown.column]))
@@ -26,7 +26,7 @@ def ratio_reading(fitted: FittedModel, shown: ComparedRatio, confidence: float) 
 
 def of_column(
     fitted: FittedModel, column: int, confidence: float, unit: float = 1.0
-) -> RatioReading:
+) -> RatioReadout:
     """The ratio of a column of the model, with its interval as the model states it.
 
     Args:
@@ -44,7 +44,7 @@ def of_column(
             lower, upper, note = math.nan, math.nan, str(why)
         beta = unit * float(found.beta[column])
         error = unit * float(found.standard_error[column])
-        return RatioReading(
+        return RatioReadout(
             ratio=ratio_of(beta),
             lower=_limit(unit * lower),
             upper=_limit(unit * upper),
@@ -80,7 +80,7 @@ def _limit(value: float) -> float | None:
     return ratio_of(value)
 
 
-def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> RatioReading:
+def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> RatioReadout:
     """exp(w β̂) with its interval by Var(w β̂) = w V wᵀ."""
     found = fitted.fit
     there = np.flatnonzero(weights)
@@ -93,7 +93,7 @@ def _of_sum(fitted: FittedModel, weights: np.ndarray, confidence: float) -> Rati
     beta = float(own @ found.beta[there])
     error = math.sqrt(max(float(own @ found.covariance[np.ix_(there, there)] @ own), 0.0))
     half = normal_quantile(confidence) * error
-    return RatioReading(
+    return RatioReadout(
         ratio=ratio_of(beta),
         lower=ratio_of(beta - half),
         upper=ratio_of(beta + half),
@@ -124,9 +124,9 @@ def _running_words(coded: Design, found: HazardsFit, column: int) -> str:
 
 def no_ratio(
     status: CoefficientStatus, note: str, lower: float | None = None, upper: float | None = None
-) -> RatioReading:
+) -> RatioReadout:
     """Why there is no ratio, with the one limit that there may be."""
-    return RatioReading(
+    return RatioReadout(
         ratio=None,
         lower=lower,
         upper=upper,

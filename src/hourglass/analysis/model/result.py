@@ -23,17 +23,17 @@ from hourglass.analysis.model.numbers import ModelNumbers
 from hourglass.analysis.model.offers import adjusted_offer, means_offer
 from hourglass.analysis.model.predictions import prediction_sections, prediction_tracks, predictions
 from hourglass.analysis.model.reading_times import reading_times
-from hourglass.analysis.model.readings import (
+from hourglass.analysis.model.readouts import (
     ChiSquared,
-    LeftOutReading,
-    TermReading,
-    chi_squared_reading,
+    LeftOutReadout,
+    TermReadout,
+    chi_squared_readout,
 )
 from hourglass.analysis.model.sections import model_sections
 from hourglass.analysis.model.sentence import model_sentence
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.model.subgroup_forest import subgroup_track
-from hourglass.analysis.model.term_readings import ratios_of_terms, term_readings
+from hourglass.analysis.model.term_readouts import ratios_of_terms, term_readouts
 from hourglass.analysis.model.term_verdicts import TermVerdict, not_proportional, term_verdicts
 from hourglass.analysis.shared import cautions, formatting
 from hourglass.analysis.shared.cohort_summary import CohortSummary, summarise
@@ -56,13 +56,13 @@ class ModelResult(StageResult):
     """The fitted model."""
 
     cohort: CohortSummary
-    terms: list[TermReading] = Field(default_factory=list)
+    terms: list[TermReadout] = Field(default_factory=list)
     tests: list[ChiSquared] = Field(default_factory=list)
     words: list[str] = Field(default_factory=list)
     ties: str = ""
     rows: int = 0
     events: int = 0
-    left_out: list[LeftOutReading] = Field(default_factory=list)
+    left_out: list[LeftOutReadout] = Field(default_factory=list)
     rows_left_out: int = 0
     minus_two_log_likelihood: float | None = None
     aic: float | None = None
@@ -87,11 +87,11 @@ def model_result(
         return _blank(summary, statement, words, f"There is no model yet: {reason}.")
     form = of_study.at_level(statement.confidence)
     coded, found = fitted.design, fitted.fit
-    terms = term_readings(fitted, shown, form.confidence, fitted_alone(fitted, numbers.alone))
+    terms = term_readouts(fitted, shown, form.confidence, fitted_alone(fitted, numbers.alone))
     tests = [
-        chi_squared_reading("Likelihood ratio", found.likelihood_ratio),
-        chi_squared_reading("Wald", found.wald),
-        chi_squared_reading("Score", found.score),
+        chi_squared_readout("Likelihood ratio", found.likelihood_ratio),
+        chi_squared_readout("Wald", found.wald),
+        chi_squared_readout("Score", found.score),
     ]
     other = beside_of(cohort, statement, of_study, numbers.beside)
     text = in_words(cohort, fitted, shown, terms, form.confidence)
@@ -145,7 +145,7 @@ def model_result(
         ties=found.ties.key,
         rows=coded.size,
         events=found.events,
-        left_out=[LeftOutReading.model_validate(o) for o in coded.left_out],
+        left_out=[LeftOutReadout.model_validate(o) for o in coded.left_out],
         rows_left_out=coded.rows_left_out,
         minus_two_log_likelihood=found.minus_two_log_likelihood,
         aic=None if penalised else found.aic,

@@ -5,7 +5,7 @@ import numpy as np
 from hourglass.analysis.model.design import Design
 from hourglass.analysis.model.fitting import FittedModel
 from hourglass.analysis.model.likelihood_workings import BY_ROW, STEPS
-from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.model.readouts import ChiSquared
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, WorkingsOf, number_cell, p_cell, whole, words
 from hourglass.analysis.shared.frozen_model import number

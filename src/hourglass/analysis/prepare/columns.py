@@ -1,15 +1,15 @@
 """The columns of a table at a glance, each with the part it plays."""
 
-from hourglass.analysis.prepare.result import ColumnReading, LevelCount
+from hourglass.analysis.prepare.result import ColumnView, LevelCount
 from hourglass.cohort.profile import profile
 from hourglass.cohort.statement import BetweenDates, FirstOf, FollowUpStatement
 from hourglass.cohort.table import Table
 
 
-def column_readings(table: Table, statement: FollowUpStatement) -> list[ColumnReading]:
+def column_views(table: Table, statement: FollowUpStatement) -> list[ColumnView]:
     roles = {name: role for role, name in _roles(statement) if name is not None}
     return [
-        ColumnReading(
+        ColumnView(
             name=p.name,
             label=column.label,
             unit=column.unit,

@@ -21,7 +21,7 @@ class Loss(FrozenModel):
     becomes: int | None = None
 
 
-class LedgerReading(FrozenModel):
+class LedgerView(FrozenModel):
     """Rows read, set aside and analysed: read, lost for each reason, analysed (null while blocked).
 
     ``standing_for`` is how many subjects the analysed rows stand for, where they have counts;
@@ -42,7 +42,7 @@ def ledger(
     statement: FollowUpStatement,
     cohort: Cohort | None,
     derived: Derived,
-) -> LedgerReading:
+) -> LedgerView:
     """Lines for the steps that left rows out, then for what the statement leaves out.
 
     Args:
@@ -64,7 +64,7 @@ def ledger(
         lost += [Loss(why=line.label, rows=line.rows) for line in made.lost]
         early = made.ended_early
     counted = cohort is not None and statement.count is not None
-    return LedgerReading(
+    return LedgerView(
         read=table.size,
         lost=lost,
         analysed=None if cohort is None else cohort.table.size,

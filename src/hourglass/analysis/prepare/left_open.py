@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from hourglass.analysis.prepare.result import ProposedReading
+from hourglass.analysis.prepare.result import ProposedView
 from hourglass.analysis.shared import formatting
 from hourglass.cohort.code_meanings import dates_an_event
 from hourglass.cohort.derive import Blocker
@@ -61,13 +61,13 @@ def offered(
     )
 
 
-def still_proposed(table: Table, statement: FollowUpStatement) -> list[ProposedReading]:
+def still_proposed(table: Table, statement: FollowUpStatement) -> list[ProposedView]:
     """The reasons for what was proposed, as far as they still hold of the statement."""
     found = []
     for reason in proposal(table).reasons:
         if _held(statement, reason.field) == reason.value:
             part = PARTS[reason.field]
-            found.append(ProposedReading(part=part, value=reason.value, because=reason.because))
+            found.append(ProposedView(part=part, value=reason.value, because=reason.because))
     return found
 
 

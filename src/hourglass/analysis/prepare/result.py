@@ -1,7 +1,7 @@
 """What Prepare shows, typed."""
 
-from hourglass.analysis.prepare.finding_readings import FindingReading
-from hourglass.analysis.prepare.ledger import LedgerReading
+from hourglass.analysis.prepare.finding_views import FindingView
+from hourglass.analysis.prepare.ledger import LedgerView
 from hourglass.analysis.shared.figure.description import Figure
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.sentence import Sentence
@@ -16,7 +16,7 @@ class LevelCount(FrozenModel):
     rows: int
 
 
-class ColumnReading(FrozenModel):
+class ColumnView(FrozenModel):
     """A column at a glance, with the part it plays."""
 
     name: str
@@ -32,7 +32,7 @@ class ColumnReading(FrozenModel):
     levels: list[LevelCount]
 
 
-class StepReading(FrozenModel):
+class StepView(FrozenModel):
     """A step and what it did; ``broken`` gives the reason it could do nothing."""
 
     id: int
@@ -47,7 +47,7 @@ class StepReading(FrozenModel):
     broken: str
 
 
-class LayoutReading(FrozenModel):
+class LayoutView(FrozenModel):
     """A layout the table may have, and why."""
 
     layout: str
@@ -55,14 +55,14 @@ class LayoutReading(FrozenModel):
     reason: str
 
 
-class BlockReading(FrozenModel):
+class BlockerView(FrozenModel):
     """What must be decided before later stages can show a number."""
 
     sentence: str
     slot: str | None
 
 
-class ProposedReading(FrozenModel):
+class ProposedView(FrozenModel):
     """A part of the statement that still stands as it was proposed, and why."""
 
     part: str
@@ -74,14 +74,14 @@ class PrepareResult(FrozenModel):
     """Everything that Prepare shows besides the rows themselves."""
 
     sentence: Sentence
-    columns: list[ColumnReading]
-    proposed: list[ProposedReading]
-    layouts: list[LayoutReading]
-    findings: list[FindingReading]
+    columns: list[ColumnView]
+    proposed: list[ProposedView]
+    layouts: list[LayoutView]
+    findings: list[FindingView]
     moves_later: bool
-    steps: list[StepReading]
-    ledger: LedgerReading
-    blocks: list[BlockReading]
+    steps: list[StepView]
+    ledger: LedgerView
+    blocks: list[BlockerView]
     figure: Figure
     drawing: str = ""
     headline: str

@@ -5,18 +5,13 @@ from concurrent.futures import ThreadPoolExecutor
 from datetime import date
 from typing import TypeAlias
 
-from hourglass.analysis.prepare.columns import column_readings
-from hourglass.analysis.prepare.finding_readings import Kept, finding_readings, open_findings
+from hourglass.analysis.prepare.columns import column_views
+from hourglass.analysis.prepare.finding_views import Kept, finding_views, open_findings
 from hourglass.analysis.prepare.follow_up_figure import follow_up_figure
 from hourglass.analysis.prepare.follow_up_lines import follow_up_lines
-from hourglass.analysis.prepare.ledger import LedgerReading, ledger
+from hourglass.analysis.prepare.ledger import LedgerView, ledger
 from hourglass.analysis.prepare.left_open import offered, still_proposed
-from hourglass.analysis.prepare.result import (
-    BlockReading,
-    LayoutReading,
-    PrepareResult,
-    StepReading,
-)
+from hourglass.analysis.prepare.result import BlockerView, LayoutView, PrepareResult, StepView
 from hourglass.analysis.prepare.sentence import follow_up_sentence
 from hourglass.analysis.shared import formatting
 from hourglass.cohort.derive import derive
@@ -71,17 +66,17 @@ def prepare(
         made = made_by_steps(table, after, effects)
         found = found_once(lambda: find(after, statement, today, made, table, derived))
     guesses = recognised.result()
-    findings, moves_later = finding_readings(after, statement, open_findings(found, kept))
+    findings, moves_later = finding_views(after, statement, open_findings(found, kept))
     progress("drawing the follow-up", 0.9)
     lines, note = follow_up_lines(after, statement, derived)
     formed = None if isinstance(made_of, tuple) or blocks else made_of
     rows = ledger(table, active, effects, statement, formed, derived)
     return PrepareResult(
         sentence=follow_up_sentence(after, statement),
-        columns=column_readings(after, statement),
+        columns=column_views(after, statement),
         proposed=still_proposed(after, statement),
         layouts=[
-            LayoutReading(layout=g.key, label=g.label, reason=g.reason)
+            LayoutView(layout=g.key, label=g.label, reason=g.reason)
             for g in (guesses if len(guesses) > 1 else ())
         ],
         findings=findings,
@@ -89,7 +84,7 @@ def prepare(
         steps=_steps(steps, effects),
         ledger=rows,
         blocks=[
-            BlockReading(sentence=cut(b.sentence, MAX_SENTENCE_CHARACTERS), slot=b.slot)
+            BlockerView(sentence=cut(b.sentence, MAX_SENTENCE_CHARACTERS), slot=b.slot)
             for b in blocks
         ],
         figure=follow_up_figure(lines, note, statement.unit),
@@ -97,13 +92,13 @@ def prepare(
     )
 
 
-def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[StepReading]:
+def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[StepView]:
     done = iter(effects)
     found = []
     for placed in steps:
         effect = next(done) if placed.active else StepEffect(name=placed.step.named())
         found.append(
-            StepReading(
+            StepView(
                 id=placed.id,
                 name=effect.name,
                 active=placed.active,
@@ -119,7 +114,7 @@ def _steps(steps: Sequence[PlacedStep], effects: Sequence[StepEffect]) -> list[S
     return found
 
 
-def _headline(rows: LedgerReading, blocks: int) -> str:
+def _headline(rows: LedgerView, blocks: int) -> str:
     if rows.analysed is None:
         return f"{formatting.count(blocks, 'things')} to decide"
     made = next((loss.becomes for loss in reversed(rows.lost) if loss.becomes is not None), None)

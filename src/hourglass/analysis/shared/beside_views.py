@@ -13,7 +13,7 @@ The heading is part of it: an interval of another level is another reading, with
 """
 
 
-def readings_beside(names: Sequence[str], views: Sequence[Sequence[Section]]) -> list[Section]:
+def readouts_beside(names: Sequence[str], views: Sequence[Sequence[Section]]) -> list[Section]:
     """The tables at the side of each view, brought together by section.
 
     Args:

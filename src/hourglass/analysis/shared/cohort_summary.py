@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from hourglass.analysis.shared import formatting
-from hourglass.analysis.shared.curve_readings import QuantileReading
+from hourglass.analysis.shared.curve_readouts import QuantileReadout
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, TimeLine, Track
 from hourglass.analysis.shared.figure.series import Series
@@ -29,7 +29,7 @@ class CohortSummary(FrozenModel):
     decimals: TimeDecimals
     rows_are: str
     event_name: str
-    median_follow_up: QuantileReading
+    median_follow_up: QuantileReadout
     person_time: float
     near_ties: int
     line: str
@@ -39,7 +39,7 @@ def summarise(cohort: Cohort) -> CohortSummary:
     """Count the cohort's subjects, rows, events and follow-up."""
     data, statement = cohort.follow_up, cohort.statement
     counts = count_subjects(data)
-    followed = QuantileReading.model_validate(median_follow_up(data))
+    followed = QuantileReadout.model_validate(median_follow_up(data))
     median = formatting.computed_time(followed.time, cohort.decimals)
     in_rows = (
         "" if counts.rows == counts.subjects else f" in {formatting.grouped(counts.rows)} rows"

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from hourglass.analysis.shared.curve_readings import quartiles
+from hourglass.analysis.shared.curve_readouts import quartiles
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.figure.marks import (
     Area,

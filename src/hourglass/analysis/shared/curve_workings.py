@@ -9,7 +9,7 @@ from hourglass.analysis.catalogue.estimators import ESTIMATORS, PRODUCT_LIMIT, E
 from hourglass.analysis.catalogue.intervals import INTERVALS
 from hourglass.analysis.catalogue.scales import INTERVAL_SCALES
 from hourglass.analysis.shared import formatting
-from hourglass.analysis.shared.curve_readings import QuantileReading
+from hourglass.analysis.shared.curve_readouts import QuantileReadout
 from hourglass.analysis.shared.curves import Curve
 from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.subject_workings import subjects_of
@@ -72,7 +72,7 @@ def survival_workings(curve: Curve, t: float, unit: str, event: str = "the event
 def quantile_workings(curve: Curve, q: float, unit: str, decimals: TimeDecimals) -> Workings:
     """A quantile with its interval, read off the curve and its limits."""
     found = quantile(curve.estimate, q)
-    value = QuantileReading.model_validate(found).worded(decimals)
+    value = QuantileReadout.model_validate(found).worded(decimals)
     name, left = SHARES.get(q, formatting.percent(q)), digits(1 - q)
     formula = [f"{name.lower()} = the first time at which S(t) ≤ {left}"]
     if found.rule == "midpoint":

@@ -11,7 +11,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Body, Query, Request, Response
 from pydantic import BaseModel, Field, create_model
 
-from hourglass.analysis.shared.beside_views import readings_beside
+from hourglass.analysis.shared.beside_views import readouts_beside
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.parts import DeferredSection
 from hourglass.analysis.shared.sections import Section
@@ -40,7 +40,7 @@ from hourglass.study.commands.statements import state as put
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunWorkings
 from hourglass.study.views import letters
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import Work, WorkView
 
 MAX_BESIDE = 6
 """Views that can stand beside each other."""
@@ -53,14 +53,14 @@ class WorkingsReply(FrozenModel):
     """Workings with a page of their terms, or the work that will bring them."""
 
     result: WorkingsPage | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 class BesideReply(FrozenModel):
     """The readings of several views in one table each, or the work that will bring those of one."""
 
     sections: list[Section] | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 class _Sided(BaseModel):
@@ -165,11 +165,11 @@ def _beside(stage: Stage) -> Callable[..., BesideReply]:
         for id in analyses:
             study, analysis = opened(state, study, stage.name, id)
             found = found_or_under_way(state, study, state.results.of_stage(study, analysis))
-            if isinstance(found, WorkReading):
+            if isinstance(found, WorkView):
                 return BesideReply(work=found)
             views.append(_Sided.model_validate_json(found).sections)
         letter = letters(study, stage.name)
-        return BesideReply(sections=readings_beside([letter[id] for id in analyses], views))
+        return BesideReply(sections=readouts_beside([letter[id] for id in analyses], views))
 
     return result
 

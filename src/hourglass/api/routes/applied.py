@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import Response
 
-from hourglass.analysis.applied.readings import AppliedResult
+from hourglass.analysis.applied.readouts import AppliedResult
 from hourglass.analysis.applied.run import applied, applied_columns
 from hourglass.analysis.model.statement import HazardsModel, ModelStatement
 from hourglass.analysis.shared.declared import statement_of
@@ -28,7 +28,7 @@ from hourglass.study.applied_model import RunApplied, model_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.source import Source
 from hourglass.study.study import Study
-from hourglass.study.work import WorkReading
+from hourglass.study.work import WorkView
 
 router = APIRouter(tags=["model"])
 To = Annotated[UUID, Query(description="The study that the model is applied to.")]
@@ -38,7 +38,7 @@ Letter = Annotated[
 Time = Annotated[float | None, Query(gt=0, description="At which survival is predicted.")]
 
 
-class AppliedReading(FrozenModel):
+class AppliedView(FrozenModel):
     """What comes of it, with the figure drawn."""
 
     result: AppliedResult
@@ -48,8 +48,8 @@ class AppliedReading(FrozenModel):
 class AppliedReply(FrozenModel):
     """The model on the other rows, or the work that will bring it."""
 
-    applied: AppliedReading | None = None
-    work: WorkReading | None = None
+    applied: AppliedView | None = None
+    work: WorkView | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,5 +115,5 @@ def _reply(found: AppliedResult) -> AppliedReply:
     if found.figure is not None:
         svg = inline_svg(Printable(found.figure, PrintSettings(width=120, height=100), ()))
     return AppliedReply(
-        applied=AppliedReading(result=found.model_copy(update={"figure": None}), svg=svg)
+        applied=AppliedView(result=found.model_copy(update={"figure": None}), svg=svg)
     )

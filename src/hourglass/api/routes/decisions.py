@@ -36,7 +36,7 @@ class NewDecision(FrozenModel):
     reason: Reason = ""
 
 
-class DecisionReading(FrozenModel):
+class DecisionView(FrozenModel):
     """An entry of the decisions log.
 
     ``kind`` is what was done, ``about`` what it is about, as keys; ``before`` is how what was changed read,
@@ -56,10 +56,10 @@ class DecisionReading(FrozenModel):
     can_withdraw: bool
 
 
-class LogReading(FrozenModel):
+class LogView(FrozenModel):
     """The decisions log, oldest first, and what would be undone and redone next."""
 
-    decisions: list[DecisionReading]
+    decisions: list[DecisionView]
     undo: str | None
     redo: str | None
 
@@ -72,7 +72,7 @@ class Moved(FrozenModel):
 
 
 @router.post("/api/studies/{study_id}/decisions", status_code=201)
-def log_decision(request: Request, change: Change, new: NewDecision) -> DecisionReading:
+def log_decision(request: Request, change: Change, new: NewDecision) -> DecisionView:
     """Record a decision that needs no step, with its reason."""
     state: State = request.app.state.hourglass
     if new.stage == PREPARE:
@@ -86,10 +86,10 @@ def log_decision(request: Request, change: Change, new: NewDecision) -> Decision
 
 
 @router.get("/api/studies/{study_id}/decisions")
-def decisions(request: Request, study: FoundStudy) -> LogReading:
+def decisions(request: Request, study: FoundStudy) -> LogView:
     """The decisions log: what was decided, how it read before and after, why and when."""
     history = study.history
-    return LogReading(
+    return LogView(
         decisions=[
             _reading(d, history)
             for d in study.decisions
@@ -128,13 +128,13 @@ def _moved(study: Study) -> Moved:
     return Moved(stage=turn.where, sentence=cut(turn.of.sentence, MAX_SENTENCE_CHARACTERS))
 
 
-def made_decision(study: Study) -> DecisionReading:
+def made_decision(study: Study) -> DecisionView:
     """The decision that a change has just made."""
     return _reading(study.decisions[-1], study.history)
 
 
-def _reading(decision: Kept, history: History) -> DecisionReading:
-    return DecisionReading(
+def _reading(decision: Kept, history: History) -> DecisionView:
+    return DecisionView(
         id=decision.id,
         stage=decision.stage,
         kind=decision.action.kind,

@@ -33,7 +33,7 @@ from hourglass.study.repository import NewFile
 from hourglass.study.source import Source
 from hourglass.study.study import Export, Study
 from hourglass.study.tasks import RunExportComparison
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import Work, WorkView
 
 router = APIRouter(tags=["files"])
 Names = Annotated[list[str] | None, Query(max_length=100)]
@@ -43,7 +43,7 @@ HEAD_ROWS, TAIL_ROWS = 6, 3
 """Rows of the beginning and the end that a preview shows."""
 
 
-class EvidenceReading(FrozenModel):
+class EvidenceView(FrozenModel):
     """One thing that was found about the file, and why."""
 
     about: str
@@ -62,7 +62,7 @@ class FileReadingNow(FrozenModel):
     """How the file is read, the evidence, and its first and last rows read that way."""
 
     recipe: Recipe
-    evidence: list[EvidenceReading]
+    evidence: list[EvidenceView]
     sheets: list[str]
     columns: list[ReadColumn]
     page: RowPage
@@ -73,10 +73,10 @@ class FileReadingReply(FrozenModel):
     """How the file is read, or the work that will bring it."""
 
     reading: FileReadingNow | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
-class ExportReading(FrozenModel):
+class ExtractView(FrozenModel):
     """A data extract of the study's data."""
 
     id: int
@@ -91,9 +91,9 @@ class ExportReading(FrozenModel):
 class ExportsReply(FrozenModel):
     """All data extracts, and the comparison with the one that waits, if any."""
 
-    exports: list[ExportReading]
+    exports: list[ExtractView]
     comparison: ExportComparison | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 @router.put("/api/studies/{study_id}/file", status_code=204)
@@ -247,8 +247,8 @@ def listed(study: Study) -> list[Export]:
     return list(of_bytes.values())
 
 
-def _export(study: Study, export: Export) -> ExportReading:
-    return ExportReading(
+def _export(study: Study, export: Export) -> ExtractView:
+    return ExtractView(
         id=export.id,
         name=export.name,
         rows=export.rows,
@@ -274,7 +274,7 @@ def file_reading(request: Request, study: StudyWithFile) -> FileReadingReply:
 
 
 @router.post("/api/studies/{study_id}/file/reading")
-def preview_reading(request: Request, study: StudyWithFile, recipe: Recipe) -> FileReadingReply:
+def preview_of_reading(request: Request, study: StudyWithFile, recipe: Recipe) -> FileReadingReply:
     """How the whole file would be read by another recipe; nothing is changed."""
     state: State = request.app.state.hourglass
     file = study.file
@@ -325,7 +325,7 @@ def _reading(
     tail = range(max(table.size - TAIL_ROWS, HEAD_ROWS), table.size)
     return FileReadingNow(
         recipe=recipe,
-        evidence=[EvidenceReading.model_validate(e) for e in evidence],
+        evidence=[EvidenceView.model_validate(e) for e in evidence],
         sheets=list(sheets),
         columns=[ReadColumn(name=c.name, kind=c.kind) for c in table.columns],
         page=page_of(table, [*head, *tail], table.size),

@@ -41,7 +41,7 @@ from hourglass.report.statement import ReportStatement
 from hourglass.report.tables import to_csv
 from hourglass.study.actions.action import REPORT
 from hourglass.study.study import Study
-from hourglass.study.work import Work, WorkReading
+from hourglass.study.work import Work, WorkView
 
 router = APIRouter(tags=["outputs"])
 Id = Annotated[int | None, Query(description="The report; the first when absent.")]
@@ -58,7 +58,7 @@ class DescribeReply(FrozenModel):
     """The description, or the work that will bring it."""
 
     result: DescribeResult | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 @router.get("/api/studies/{study_id}/describe")
@@ -153,7 +153,7 @@ class SavedReply(FrozenModel):
     """Whether a report is written, or the work that writes it."""
 
     ready: bool
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 def _form(key: str) -> ReportForm:

@@ -12,7 +12,7 @@ from hourglass.api.downloads import download
 from hourglass.api.found_study import FoundStudy
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import answer_or_work
-from hourglass.api.routes.decisions import DecisionReading, made_decision
+from hourglass.api.routes.decisions import DecisionView, made_decision
 from hourglass.api.state import State
 from hourglass.report.planned import unusable
 from hourglass.study.hashes import hash_of
@@ -22,13 +22,13 @@ from hourglass.study.plans.document import StudyPlan, sealed_plan
 from hourglass.study.plans.fit import PlanFit, RunPlanFit
 from hourglass.study.plans.placing import placed_steps, plan_naming_rows
 from hourglass.study.study import Study
-from hourglass.study.work import WorkReading
+from hourglass.study.work import WorkView
 
 router = APIRouter(tags=["plans"])
 Given = Annotated[StudyPlan, Body(description="A plan, as it was saved or written by hand.")]
 
 
-class PlanReading(FrozenModel):
+class PlanView(FrozenModel):
     """The plan in place of a study.
 
     Attributes:
@@ -48,7 +48,7 @@ class FitReply(FrozenModel):
     """How a plan fits the study's file, or the work that will find out; neither without a file."""
 
     fit: PlanFit | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 @router.get("/api/studies/{study_id}/plan.json", response_class=Response)
@@ -70,13 +70,13 @@ def saved_sealed_plan(request: Request, study: FoundStudy) -> Response:
 
 
 @router.get("/api/studies/{study_id}/plan-in-place")
-def plan_in_place(request: Request, study: FoundStudy) -> PlanReading:
+def plan_in_place(request: Request, study: FoundStudy) -> PlanView:
     """Whether a plan was applied and sealed, and what departs from it."""
     state: State = request.app.state.hourglass
     planned, sealed = study.snapshot.planned, sealed_plan(study)
     found = departures_of(state.results, study)
     seal = None if sealed is None else sealed.sealed
-    return PlanReading(
+    return PlanView(
         applied="" if planned is None else str(planned["name"]),
         sealed_at=None if seal is None else seal.at,
         sha256="" if seal is None else seal.sha256,
@@ -100,7 +100,7 @@ def plan_fit(request: Request, study: FoundStudy, plan: Given) -> FitReply:
 
 
 @router.put("/api/studies/{study_id}/plan-in-place", status_code=201)
-def put_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
+def put_plan(request: Request, change: Change, plan: Given) -> DecisionView:
     """Put a plan in the place of everything that was decided in a study, but its name and file."""
     state: State = request.app.state.hourglass
     _refuse_unusable(state, plan)
@@ -114,7 +114,7 @@ def put_plan(request: Request, change: Change, plan: Given) -> DecisionReading:
 
 
 @router.post("/api/studies/{study_id}/seal", status_code=201)
-def seal(request: Request, change: Change) -> DecisionReading:
+def seal(request: Request, change: Change) -> DecisionView:
     """Seal the study's plan as it stands: with the moment and its hash."""
     state: State = request.app.state.hourglass
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import Field
 
-from hourglass.analysis.prepare.finding_readings import MoveReading
+from hourglass.analysis.prepare.finding_views import MoveView
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
 from hourglass.analysis.shared.frozen_model import FrozenModel
@@ -16,7 +16,7 @@ from hourglass.api.changes import Change
 from hourglass.api.found_study import FoundStudy, StudyWithFile
 from hourglass.api.problems import ProblemError
 from hourglass.api.replies import StageReply, answer_or_work, found_or_under_way, joined, reply_body
-from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
+from hourglass.api.routes.decisions import DecisionView, Reason, made_decision
 from hourglass.api.state import State, having_file
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.step import RowNumber
@@ -29,12 +29,12 @@ from hourglass.study.hashes import hash_of
 from hourglass.study.source import Source
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunMoves
-from hourglass.study.work import WorkReading
+from hourglass.study.work import WorkView
 
 router = APIRouter(tags=["prepare"])
 
 
-class RowReading(FrozenModel):
+class RowView(FrozenModel):
     """A row's number in the file and its cells as text.
 
     ``as_written`` has the text in the file of a cell that is shown otherwise, and "" for the others;
@@ -53,7 +53,7 @@ class RowPage(FrozenModel):
 
     columns: list[str]
     total: int
-    rows: list[RowReading]
+    rows: list[RowView]
 
 
 class Correction(FrozenModel):
@@ -83,8 +83,8 @@ class LayoutDecision(FrozenModel):
 class MovesReply(FrozenModel):
     """What choices do to the median, or the work on it."""
 
-    moves: list[MoveReading] | None = None
-    work: WorkReading | None = None
+    moves: list[MoveView] | None = None
+    work: WorkView | None = None
 
 
 class FollowUpReply(FrozenModel):
@@ -195,7 +195,7 @@ def page_of(
         columns=[c.name for c in table.columns],
         total=total,
         rows=[
-            RowReading(
+            RowView(
                 number=int(table.numbers[k]),
                 cells=[c.cell(int(k)) for c in table.columns],
                 as_written=[_as_written(c, int(k)) for c in table.columns],
@@ -215,7 +215,7 @@ def _as_written(column: Column, row: int) -> str:
 
 
 @router.post("/api/studies/{study_id}/findings", status_code=201)
-def decide_finding(request: Request, change: Change, decision: FindingDecision) -> DecisionReading:
+def decide_finding(request: Request, change: Change, decision: FindingDecision) -> DecisionView:
     """Decide about a finding: the steps it takes are recorded with the decision."""
     state: State = request.app.state.hourglass
     corrections = tuple(
@@ -230,7 +230,7 @@ def decide_finding(request: Request, change: Change, decision: FindingDecision) 
 
 
 @router.post("/api/studies/{study_id}/layout", status_code=201)
-def decide_layout(request: Request, change: Change, decision: LayoutDecision) -> DecisionReading:
+def decide_layout(request: Request, change: Change, decision: LayoutDecision) -> DecisionView:
     """Confirm the table's layout: its steps are taken, and the statement states what it implies."""
     state: State = request.app.state.hourglass
 

@@ -12,7 +12,7 @@ from hourglass.api.changes import Change
 from hourglass.api.downloads import download
 from hourglass.api.found_study import StudyWithFile
 from hourglass.api.replies import answer_or_work
-from hourglass.api.routes.decisions import DecisionReading, Reason, made_decision
+from hourglass.api.routes.decisions import DecisionView, Reason, made_decision
 from hourglass.api.state import State, having_file
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import StepsDocument
@@ -28,7 +28,7 @@ from hourglass.study.plans.applying import apply_steps_document, steps_document_
 from hourglass.study.plans.placing import placed_steps, plan_naming_rows
 from hourglass.study.study import Study
 from hourglass.study.tasks import RunPreview
-from hourglass.study.work import WorkReading
+from hourglass.study.work import WorkView
 
 router = APIRouter(tags=["steps"])
 
@@ -51,7 +51,7 @@ class PreviewReply(FrozenModel):
     """What a step would do, or the work that finds it out."""
 
     preview: StepPreview | None = None
-    work: WorkReading | None = None
+    work: WorkView | None = None
 
 
 class NewLevelName(FrozenModel):
@@ -82,7 +82,7 @@ def step_forms() -> list[StepForm]:
 
 
 @router.post("/api/studies/{study_id}/steps", status_code=201)
-def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading:
+def take_step(request: Request, change: Change, new: NewStep) -> DecisionView:
     """Take a step after all others."""
     state: State = request.app.state.hourglass
 
@@ -94,7 +94,7 @@ def take_step(request: Request, change: Change, new: NewStep) -> DecisionReading
 
 
 @router.put("/api/studies/{study_id}/steps/{step_id}", status_code=201)
-def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> DecisionReading:
+def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> DecisionView:
     """Put a step in the place of another. Later steps that it breaks carry a message and stay."""
     state: State = request.app.state.hourglass
 
@@ -106,7 +106,7 @@ def edit_step(request: Request, change: Change, step_id: int, new: NewStep) -> D
 
 
 @router.post("/api/studies/{study_id}/level-names", status_code=201)
-def put_level_name(request: Request, change: Change, new: NewLevelName) -> DecisionReading:
+def put_level_name(request: Request, change: Change, new: NewLevelName) -> DecisionView:
     """Give a level of a category another name, in all stages: a step in Prepare."""
     state: State = request.app.state.hourglass
 
@@ -149,7 +149,7 @@ def steps_document(request: Request, study: StudyWithFile) -> Response:
 
 
 @router.put("/api/studies/{study_id}/steps.json", status_code=201)
-def apply_document(request: Request, change: Change, document: StepsDocument) -> DecisionReading:
+def apply_document(request: Request, change: Change, document: StepsDocument) -> DecisionView:
     """Put a document's steps and follow-up statement in the place of those that there are."""
     state: State = request.app.state.hourglass
 

@@ -3,13 +3,13 @@
 from fastapi import APIRouter, Request
 
 from hourglass.api.state import State
-from hourglass.study.work import WorkReading
+from hourglass.study.work import WorkView
 
 router = APIRouter(tags=["work"])
 
 
 @router.get("/api/work/{work}")
-def work_under_way(request: Request, work: str) -> WorkReading | None:
+def work_under_way(request: Request, work: str) -> WorkView | None:
     """Where a piece of work is; null when it has ended or is not known."""
     state: State = request.app.state.hourglass
     found = state.results.under_way.find(work)

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from hourglass.analysis.check.readings import TermCheck
+from hourglass.analysis.check.readouts import TermCheck
 from hourglass.analysis.check.result import CheckResult
-from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.model.readouts import ChiSquared
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, words
 from hourglass.analysis.shared.section_ids import SectionId

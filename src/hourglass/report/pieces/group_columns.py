@@ -3,13 +3,13 @@
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.shared.cell import number_cell, whole
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.curve_readings import CurveReading
+from hourglass.analysis.shared.curve_readouts import CurveReadout
 from hourglass.report.tables import Column
 
 
 def counted_columns(
     cohort: CohortSummary, compared: CompareResult | None
-) -> list[Column[CurveReading]]:
+) -> list[Column[CurveReadout]]:
     """The group under the name of the column that makes it, its subjects and its events."""
     by = "" if compared is None else compared.by or ""
     return [
@@ -26,7 +26,7 @@ def counted_columns(
     ]
 
 
-def median_columns(cohort: CohortSummary) -> list[Column[CurveReading]]:
+def median_columns(cohort: CohortSummary) -> list[Column[CurveReadout]]:
     """The median with its limits, which are columns of their own in files."""
     return [
         Column(

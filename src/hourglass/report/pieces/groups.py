@@ -9,7 +9,7 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, number_cell, words
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.curve_readings import CurvePoint, CurveReading
+from hourglass.analysis.shared.curve_readouts import CurvePoint, CurveReadout
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.cited import paragraph
@@ -77,7 +77,7 @@ def _without(compare: CompareResult) -> str:
     return f" {left} without a group {formatting.were(compare.left_out)} left out."
 
 
-def limits_named(estimating: EstimateStatement, curves: list[CurveReading]) -> str:
+def limits_named(estimating: EstimateStatement, curves: list[CurveReadout]) -> str:
     """What stands in brackets; groups may state another level than all subjects."""
     scale = INTERVAL_SCALES[estimating.scale].name
     kinds = formatting.listed(list(dict.fromkeys(curve.limits for curve in curves)))
@@ -86,7 +86,7 @@ def limits_named(estimating: EstimateStatement, curves: list[CurveReading]) -> s
 
 def group_table(
     cohort: CohortSummary,
-    curves: list[CurveReading],
+    curves: list[CurveReadout],
     times: tuple[float, ...],
     limits: str,
     compared: CompareResult | None,
@@ -110,13 +110,13 @@ def group_table(
     )
 
 
-def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
+def _expected(compared: CompareResult | None) -> list[Column[CurveReadout]]:
     """The events that the test expects of a group, if the groups did not differ."""
     if compared is None or compared.test.p is None:
         return []
     expected = {group.label: group.expected for group in compared.groups}
 
-    def of(curve: CurveReading) -> float | None:
+    def of(curve: CurveReadout) -> float | None:
         return expected.get(curve.label) if curve in compared.curves else None
 
     return [
@@ -133,7 +133,7 @@ def _expected(compared: CompareResult | None) -> list[Column[CurveReading]]:
     ]
 
 
-def _free_at(k: int, time: float) -> list[Column[CurveReading]]:
+def _free_at(k: int, time: float) -> list[Column[CurveReadout]]:
     """The share free at the k-th of the chosen times, with its limits and the number at risk."""
     at = formatting.plain(time)
     return [
@@ -149,7 +149,7 @@ def _free_at(k: int, time: float) -> list[Column[CurveReading]]:
     ]
 
 
-def _note(curve: CurveReading) -> str:
+def _note(curve: CurveReadout) -> str:
     """Why values are not there."""
     median, notes = curve.median, []
     if median.note:

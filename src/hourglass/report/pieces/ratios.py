@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.parts import Ranking
-from hourglass.analysis.model.readings import ChiSquared, CoefficientReading, RatioReading
+from hourglass.analysis.model.readouts import ChiSquared, CoefficientReadout, RatioReadout
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import number_cell, p_cell
@@ -67,7 +67,7 @@ class _Line:
     """A ratio, and what its term is called."""
 
     name: str
-    of: CoefficientReading
+    of: CoefficientReadout
 
     @property
     def note(self) -> str:
@@ -100,7 +100,7 @@ def ratio_table(model: ModelResult) -> ReportTable:
 
 
 def _of_reading(
-    key: str, head: str, reading: Callable[[_Line], RatioReading]
+    key: str, head: str, reading: Callable[[_Line], RatioReadout]
 ) -> list[Column[_Line]]:
     """The ratio with its interval, and its p; what it is made of is in files only."""
     return [

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from hourglass.analysis.prepare.ledger import LedgerReading
+from hourglass.analysis.prepare.ledger import LedgerView
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell
 from hourglass.report.inputs import ReportInputs
@@ -31,7 +31,7 @@ def _rows(found: ReportInputs) -> Printed:
     return Printed(paragraphs=(paragraph(text),), tables=(table,))
 
 
-def ledger_table(ledger: LedgerReading) -> ReportTable:
+def ledger_table(ledger: LedgerView) -> ReportTable:
     """From the rows read to the rows analysed."""
     lines: list[tuple[str, int]] = [("read", ledger.read)]
     lines += [

@@ -7,13 +7,13 @@ from hourglass.analysis.check.result import CheckResult
 from hourglass.analysis.compare.result import CompareResult
 from hourglass.analysis.compare.statement import CompareStatement
 from hourglass.analysis.estimate.result import EstimateResult
-from hourglass.analysis.model.readings import RatioReading
+from hourglass.analysis.model.readouts import RatioReadout
 from hourglass.analysis.model.result import ModelResult
 from hourglass.analysis.model.statement import ModelStatement
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cell import Cell, estimate, p_cell, words
 from hourglass.analysis.shared.curve_form import study_form
-from hourglass.analysis.shared.curve_readings import CurveReading
+from hourglass.analysis.shared.curve_readouts import CurveReadout
 from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.verdict import doubtful
@@ -176,7 +176,7 @@ def _of_ratio(found: ReportInputs, compared: CompareResult) -> Iterator[CitedSen
     yield CitedSentence(words, (*MODELLED, "check") if changes else MODELLED)
 
 
-def _ratios(found: ReportInputs, compared: CompareResult) -> Mapping[str, RatioReading]:
+def _ratios(found: ReportInputs, compared: CompareResult) -> Mapping[str, RatioReadout]:
     """The ratio of each group against the reference of the comparison, by its label.
 
     None is there where the model has another event than the curves. A ratio within a period or a level of
@@ -251,19 +251,19 @@ def _shows(found: ReportInputs, compared: CompareResult | None) -> str:
 
 
 def _ratio_columns(
-    ratios: Mapping[str, RatioReading], reference: CurveReading
-) -> list[Column[CurveReading]]:
-    def shown(curve: CurveReading) -> Cell:
+    ratios: Mapping[str, RatioReadout], reference: CurveReadout
+) -> list[Column[CurveReadout]]:
+    def shown(curve: CurveReadout) -> Cell:
         one = ratios.get(curve.label)
         if one is None:
             return words("reference" if curve is reference else "")
         return estimate(one.worded, one.ratio, one.lower, one.upper)
 
-    def ratio(curve: CurveReading) -> float | None:
+    def ratio(curve: CurveReadout) -> float | None:
         one = ratios.get(curve.label)
         return None if one is None else one.ratio
 
-    def p(curve: CurveReading) -> float | None:
+    def p(curve: CurveReadout) -> float | None:
         one = ratios.get(curve.label)
         return None if one is None else one.p
 

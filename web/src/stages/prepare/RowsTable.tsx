@@ -3,7 +3,7 @@ import { useCallback, useMemo, useState } from "react";
 import { useTakeStep } from "../../api/changes";
 import { pageFor, withPages } from "../../api/pages";
 import { useRowPages } from "../../api/queries";
-import type { ColumnReading, RowReading, StepBody } from "../../api/types";
+import type { ColumnView, RowView, StepBody } from "../../api/types";
 import { AskReason } from "../../frame/AskReason";
 import { grouped } from "../../numbers/format";
 import { type VirtualColumn, VirtualTable } from "../../tables/VirtualTable";
@@ -25,7 +25,7 @@ export function RowsTable({
   onAll,
 }: {
   study: string;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   marked: number[] | null;
   onAll: () => void;
 }) {
@@ -135,7 +135,7 @@ function SetTickedAside({
 function numberColumn(
   ticked: ReadonlySet<number>,
   onTick: (row: number) => void,
-): VirtualColumn<RowReading> {
+): VirtualColumn<RowView> {
   return {
     key: "row",
     head: "row",
@@ -155,7 +155,7 @@ function numberColumn(
 }
 
 /** What the statement makes of a row; choosing it shows how it arose. */
-function followUpColumn(onWork: (row: number) => void): VirtualColumn<RowReading> {
+function followUpColumn(onWork: (row: number) => void): VirtualColumn<RowView> {
   return {
     key: "follow-up",
     head: (
@@ -180,7 +180,7 @@ function followUpColumn(onWork: (row: number) => void): VirtualColumn<RowReading
   };
 }
 
-function shownColumn(column: ColumnReading, k: number): VirtualColumn<RowReading> {
+function shownColumn(column: ColumnView, k: number): VirtualColumn<RowView> {
   return {
     key: column.name,
     head: <ColumnHead column={column} />,
@@ -201,7 +201,7 @@ export function AsWritten({ text }: { text: string | undefined }) {
   return text ? <span className="as-written">file: {text}</span> : null;
 }
 
-function ColumnHead({ column }: { column: ColumnReading }) {
+function ColumnHead({ column }: { column: ColumnView }) {
   const kind = { number: "number", date: "date", text: "text" }[column.kind];
   return (
     <div className="column-head">
@@ -218,7 +218,7 @@ function ColumnHead({ column }: { column: ColumnReading }) {
   );
 }
 
-function summary(column: ColumnReading): string {
+function summary(column: ColumnView): string {
   if (column.kind === "date") return `${column.low.slice(0, 4)} to ${column.high.slice(0, 4)}`;
   if (column.kind === "number") return `${column.low} to ${column.high}`;
   return column.distinct === 1 ? "1 level" : `${grouped(column.distinct)} levels`;
@@ -228,7 +228,7 @@ const WIDTH = 84;
 const HEIGHT = 26;
 
 /** A histogram of numbers and dates, a bar of levels for text. */
-function Distribution({ column }: { column: ColumnReading }) {
+function Distribution({ column }: { column: ColumnView }) {
   if (column.bins.length) {
     const most = Math.max(...column.bins, 1);
     const step = WIDTH / column.bins.length;
@@ -273,6 +273,6 @@ function Distribution({ column }: { column: ColumnReading }) {
   );
 }
 
-function levelsInWords(column: ColumnReading): string {
+function levelsInWords(column: ColumnView): string {
   return column.levels.map(({ level, rows }) => `${level} ${rows}`).join(", ");
 }

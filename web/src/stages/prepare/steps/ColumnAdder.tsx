@@ -1,7 +1,7 @@
 import Autocomplete from "@mui/material/Autocomplete";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
-import type { ColumnReading } from "../../../api/types";
+import type { ColumnView } from "../../../api/types";
 
 /** Takes one column after the other: what was chosen leaves the field empty for the next. */
 export function ColumnAdder({
@@ -10,7 +10,7 @@ export function ColumnAdder({
   onAdd,
 }: {
   label: string;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   onAdd: (name: string) => void;
 }) {
   const [typed, setTyped] = useState("");

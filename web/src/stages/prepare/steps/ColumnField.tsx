@@ -1,6 +1,6 @@
 import Autocomplete from "@mui/material/Autocomplete";
 import TextField from "@mui/material/TextField";
-import type { ColumnReading } from "../../../api/types";
+import type { ColumnView } from "../../../api/types";
 
 /** A column chosen by name, with search. */
 export function ColumnField({
@@ -10,7 +10,7 @@ export function ColumnField({
   onChange,
 }: {
   label: string;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   value: string;
   onChange: (value: string) => void;
 }) {

@@ -4,7 +4,7 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
-import type { ColumnReading } from "../../../api/types";
+import type { ColumnView } from "../../../api/types";
 import { ColumnField } from "./ColumnField";
 import "./ConditionField.css";
 
@@ -46,7 +46,7 @@ export function ConditionField({
   onChange,
 }: {
   value: Condition;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   onChange: (value: Condition) => void;
 }) {
   const change = (k: number, part: Partial<Clause>) =>
@@ -102,7 +102,7 @@ export function ConditionField({
 
 interface ClauseProps {
   clause: Clause;
-  column: ColumnReading | undefined;
+  column: ColumnView | undefined;
   onChange: (part: Partial<Clause>) => void;
 }
 

@@ -8,7 +8,7 @@ import MenuList from "@mui/material/MenuList";
 import { useEffect, useState } from "react";
 import { useTakeStep } from "../../../api/changes";
 import { useStepForms, useStepPreview } from "../../../api/queries";
-import type { ColumnReading, StepForm, StepReading } from "../../../api/types";
+import type { ColumnView, StepForm, StepView } from "../../../api/types";
 import { ReasonField, Refused } from "../../../frame/ReasonField";
 import { type Draft, partsOf, ready } from "./ready";
 import { StepEffect } from "./StepEffect";
@@ -25,8 +25,8 @@ export function StepEditor({
   onClose,
 }: {
   study: string;
-  columns: readonly ColumnReading[];
-  editing: StepReading | null;
+  columns: readonly ColumnView[];
+  editing: StepView | null;
   onClose: () => void;
 }) {
   const [draft, setDraft] = useState<Draft | null>(editing ? (editing.step as Draft) : null);
@@ -65,8 +65,8 @@ export function StepEditor({
 interface WrittenProps {
   form: StepForm;
   study: string;
-  columns: readonly ColumnReading[];
-  editing: StepReading | null;
+  columns: readonly ColumnView[];
+  editing: StepView | null;
   start: Draft;
   onBack: (() => void) | null;
   onClose: () => void;
@@ -126,7 +126,7 @@ function Written({ form, study, columns, editing, start, onBack, onClose }: Writ
 interface StepSentenceProps {
   form: StepForm;
   draft: Draft;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   broken: string;
   onDraft: (draft: Draft) => void;
 }

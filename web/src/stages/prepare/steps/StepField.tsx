@@ -2,7 +2,7 @@ import Autocomplete from "@mui/material/Autocomplete";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
-import type { ColumnReading, Place } from "../../../api/types";
+import type { ColumnView, Place } from "../../../api/types";
 import { ColumnField } from "./ColumnField";
 import { ConditionField } from "./ConditionField";
 import { FormulaField, LevelNames, LevelOrder, Pairs } from "./mappings";
@@ -11,7 +11,7 @@ import type { Draft } from "./ready";
 interface Props {
   place: Place;
   draft: Draft;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   /** What is wrong with it, from the preview. */
   broken: string;
   onChange: (value: unknown) => void;

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { useLocation } from "react-router";
 import { useApplySteps, useArrangeSteps } from "../../../api/changes";
 import { useStepForms } from "../../../api/queries";
-import type { ColumnReading, StepReading, StepsDocument } from "../../../api/types";
+import type { ColumnView, StepsDocument, StepView } from "../../../api/types";
 import { ChooseDocument } from "../../../frame/ChooseDocument";
 import { Refused } from "../../../frame/ReasonField";
 import { grouped } from "../../../numbers/format";
@@ -19,16 +19,16 @@ export function Steps({
   columns,
 }: {
   study: string;
-  steps: readonly StepReading[];
-  columns: readonly ColumnReading[];
+  steps: readonly StepView[];
+  columns: readonly ColumnView[];
 }) {
   const arrange = useArrangeSteps(study);
   const forms = useStepForms().data ?? [];
-  const [open, setOpen] = useState<StepReading | "new" | null>(null);
+  const [open, setOpen] = useState<StepView | "new" | null>(null);
   const requested = (useLocation().state as { step?: number } | null)?.step ?? null;
   const [chosen, setChosen] = useState<number | null>(requested);
   useEffect(() => setChosen(requested), [requested]);
-  const put = (next: readonly StepReading[]) =>
+  const put = (next: readonly StepView[]) =>
     arrange.mutate({ steps: next.map(({ id, active }) => ({ id, active })) });
   const move = (k: number, by: number) => {
     const next = [...steps];
@@ -119,7 +119,7 @@ export function Steps({
   );
 }
 
-function short(step: StepReading): string {
+function short(step: StepView): string {
   if (!step.active) return "off";
   if (step.broken) return "broken";
   if (step.rows_set_aside) return `−${grouped(step.rows_set_aside)}`;

@@ -1,6 +1,6 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import type { ColumnReading } from "../../../api/types";
+import type { ColumnView } from "../../../api/types";
 import { grouped } from "../../../numbers/format";
 import { ColumnAdder } from "./ColumnAdder";
 import "./mappings.css";
@@ -11,7 +11,7 @@ export function LevelNames({
   value,
   onChange,
 }: {
-  column: ColumnReading | undefined;
+  column: ColumnView | undefined;
   value: Record<string, string>;
   onChange: (value: Record<string, string>) => void;
 }) {
@@ -48,7 +48,7 @@ export function LevelOrder({
   value,
   onChange,
 }: {
-  column: ColumnReading | undefined;
+  column: ColumnView | undefined;
   value: string[];
   onChange: (value: string[]) => void;
 }) {
@@ -93,7 +93,7 @@ export function FormulaField({
   onChange,
 }: {
   value: string;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   broken: string;
   onChange: (value: string) => void;
 }) {
@@ -154,7 +154,7 @@ export function Pairs({
   onChange,
 }: {
   label: string;
-  columns: readonly ColumnReading[];
+  columns: readonly ColumnView[];
   value: Record<string, string>;
   onChange: (value: Record<string, string>) => void;
 }) {

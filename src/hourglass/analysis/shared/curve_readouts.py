@@ -13,7 +13,7 @@ from hourglass.core.risk_table import number_at_risk
 from hourglass.core.subjects import count_subjects
 
 
-class QuantileReading(FrozenModel):
+class QuantileReadout(FrozenModel):
     """A quantile of the time to the event; null is "not reached".
 
     ``rule`` states whether the time is one of the data, or the midpoint of a step.
@@ -62,7 +62,7 @@ class CurvePoint(FrozenModel):
     events: int
 
 
-class CurveReading(FrozenModel):
+class CurveReadout(FrozenModel):
     """What is read of a curve.
 
     ``place`` is that of its group; ``moved_on`` are subjects whose last row is in another group; ``limits``
@@ -78,19 +78,19 @@ class CurveReading(FrozenModel):
     last: float
     thin_from: float | None
     limits: str
-    quartiles: list[QuantileReading]
+    quartiles: list[QuantileReadout]
     points: list[CurvePoint]
 
     @property
-    def median(self) -> QuantileReading:
+    def median(self) -> QuantileReadout:
         """The median."""
         return next(q for q in self.quartiles if q.q == 0.5)
 
 
-def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
+def reading(curve: Curve, times: tuple[float, ...]) -> CurveReadout:
     """What is shown of the curve, read also at chosen times."""
     estimate, counts = curve.estimate, count_subjects(curve.data)
-    return CurveReading(
+    return CurveReadout(
         label=curve.label,
         place=curve.place,
         tone=curve.tone,
@@ -100,7 +100,7 @@ def reading(curve: Curve, times: tuple[float, ...]) -> CurveReading:
         last=curve.data.end,
         thin_from=thin_from(curve.at_risk),
         limits=curve.limits_name,
-        quartiles=[QuantileReading.model_validate(one) for one in quartiles(curve)],
+        quartiles=[QuantileReadout.model_validate(one) for one in quartiles(curve)],
         points=[point(curve, t) for t in times],
     )
 

@@ -17,7 +17,7 @@ class ChiSquared(FrozenModel):
     blank: str | None
 
 
-class RatioReading(FrozenModel):
+class RatioReadout(FrozenModel):
     """A hazard ratio with its interval; null where there is none, ``note`` giving the reason.
 
     ``beta`` is its logarithm, ``z`` that in standard errors.
@@ -78,7 +78,7 @@ class RatioReading(FrozenModel):
         return f"{self.shown} ({self.interval})"
 
 
-class CoefficientReading(FrozenModel):
+class CoefficientReadout(FrozenModel):
     """One ratio: adjusted for the other terms, and on its own in the same rows.
 
     ``column`` is the coefficient that it is, where that can be worked out; None where it is made of several.
@@ -88,20 +88,20 @@ class CoefficientReading(FrozenModel):
     label: str
     against: str
     comparison: str
-    adjusted: RatioReading
-    alone: RatioReading
+    adjusted: RatioReadout
+    alone: RatioReadout
 
 
-class TermReading(FrozenModel):
+class TermReadout(FrozenModel):
     """A term with its ratios; ``name`` is its column, ``headed`` whether they stand under its name."""
 
     label: str
     name: str
     headed: bool
-    coefficients: list[CoefficientReading]
+    coefficients: list[CoefficientReadout]
 
 
-class LeftOutReading(FrozenModel):
+class LeftOutReadout(FrozenModel):
     """Rows left out: for want of a value of a column, or by the statement."""
 
     column: str
@@ -109,7 +109,7 @@ class LeftOutReading(FrozenModel):
     why: str
 
 
-def chi_squared_reading(name: str, test: Test) -> ChiSquared:
+def chi_squared_readout(name: str, test: Test) -> ChiSquared:
     """A core test as it crosses the edge."""
     return ChiSquared(
         name=name, statistic=number(test.statistic), df=test.df, p=number(test.p), blank=test.blank

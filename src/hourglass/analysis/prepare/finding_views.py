@@ -16,7 +16,7 @@ Kept = Mapping[str, int]
 """Findings decided to be left as they are, with the number of rows that they had then."""
 
 
-class ChoiceReading(FrozenModel):
+class ChoiceView(FrozenModel):
     """Something that can be decided about a finding; ``at_once`` without a reason."""
 
     name: str
@@ -25,7 +25,7 @@ class ChoiceReading(FrozenModel):
     at_once: bool = False
 
 
-class SmallCurveReading(FrozenModel):
+class SmallCurveView(FrozenModel):
     """A curve of a small picture, and the name of the choice that leads to it."""
 
     name: str
@@ -34,7 +34,7 @@ class SmallCurveReading(FrozenModel):
     heights: list[float]
 
 
-class BesideReading(FrozenModel):
+class BesideView(FrozenModel):
     """Rows of one subject side by side, in the columns that differ; ``more`` columns are left out."""
 
     name: str
@@ -44,7 +44,7 @@ class BesideReading(FrozenModel):
     more: int
 
 
-class MoveReading(FrozenModel):
+class MoveView(FrozenModel):
     """What a choice about a finding does to the median, in words."""
 
     finding: str
@@ -52,7 +52,7 @@ class MoveReading(FrozenModel):
     words: str
 
 
-class FindingReading(FrozenModel):
+class FindingView(FrozenModel):
     """A finding still to decide; ``row_count`` is the number of rows, ``rows`` the first of them.
 
     ``folded`` findings change nothing that is counted by themselves; ``parts`` are findings about one
@@ -65,20 +65,20 @@ class FindingReading(FrozenModel):
     rows: list[int]
     row_count: int
     columns: list[str]
-    choices: list[ChoiceReading]
-    picture: list[SmallCurveReading]
+    choices: list[ChoiceView]
+    picture: list[SmallCurveView]
     folded: bool
-    beside: list[BesideReading]
-    parts: list["FindingReading"]
+    beside: list[BesideView]
+    parts: list["FindingView"]
 
 
-def finding_readings(
+def finding_views(
     table: Table, statement: FollowUpStatement, findings: Sequence[Finding]
-) -> tuple[list[FindingReading], bool]:
+) -> tuple[list[FindingView], bool]:
     """Open findings with what their choices do, the gravest first; and whether that is left for later."""
     ordered, later = ordered_by_effect(table, statement, findings)
     many = {one.finding.key for one in ordered}
-    parts: dict[str, list[FindingReading]] = {}
+    parts: dict[str, list[FindingView]] = {}
     for one in ordered:
         if one.finding.within in many:
             parts.setdefault(one.finding.within, []).append(_reading(one, []))
@@ -96,9 +96,9 @@ def open_findings(found: Sequence[Finding], kept: Kept) -> list[Finding]:
     return [f for f in found if f.key not in settled and f.within not in settled]
 
 
-def _reading(with_moves: WithMoves, parts: list[FindingReading]) -> FindingReading:
+def _reading(with_moves: WithMoves, parts: list[FindingView]) -> FindingView:
     f = with_moves.finding
-    return FindingReading(
+    return FindingView(
         key=f.key,
         title=cut(f.title, MAX_TITLE_CHARACTERS),
         why=cut(f.why, MAX_SENTENCE_CHARACTERS),
@@ -106,7 +106,7 @@ def _reading(with_moves: WithMoves, parts: list[FindingReading]) -> FindingReadi
         row_count=int(f.rows.size),
         columns=list(f.columns),
         choices=[
-            ChoiceReading(
+            ChoiceView(
                 name=c.name,
                 label=c.label,
                 moves=with_moves.moves.get(c.name, ""),
@@ -116,13 +116,13 @@ def _reading(with_moves: WithMoves, parts: list[FindingReading]) -> FindingReadi
         ],
         folded=with_moves.gravity is Gravity.NOTED,
         picture=[
-            SmallCurveReading(
+            SmallCurveView(
                 name=c.name, choice=c.choice, times=list(c.times), heights=list(c.heights)
             )
             for c in f.picture
         ],
         beside=[
-            BesideReading(
+            BesideView(
                 name=b.name,
                 columns=list(b.columns),
                 rows=list(b.rows),

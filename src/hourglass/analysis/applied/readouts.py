@@ -3,7 +3,7 @@
 from pydantic import Field
 
 from hourglass.analysis.applied.run import Applied, applied
-from hourglass.analysis.check.calibration_readings import calibration_track, differences
+from hourglass.analysis.check.calibration_readouts import calibration_track, differences
 from hourglass.analysis.model.kept_models import model_words
 from hourglass.analysis.model.ranking import in_figures
 from hourglass.analysis.model.statement import HazardsModel

@@ -1,6 +1,6 @@
 """What is shown of a model's checks."""
 
-from hourglass.analysis.model.readings import ChiSquared
+from hourglass.analysis.model.readouts import ChiSquared
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.verdict import Verdict
 

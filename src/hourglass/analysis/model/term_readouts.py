@@ -8,8 +8,8 @@ import numpy as np
 from hourglass.analysis.model.compared_ratios import ComparedRatio, compared_ratios
 from hourglass.analysis.model.fit_numbers import FitNumbers, fitted_again
 from hourglass.analysis.model.fitting import FittedModel
-from hourglass.analysis.model.ratios import no_ratio, ratio_reading
-from hourglass.analysis.model.readings import CoefficientReading, RatioReading, TermReading
+from hourglass.analysis.model.ratios import no_ratio, ratio_readout
+from hourglass.analysis.model.readouts import CoefficientReadout, RatioReadout, TermReadout
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.numbers import Refused
@@ -18,12 +18,12 @@ from hourglass.cohort.followup import Cohort
 ComparedRatios = list[list[ComparedRatio]]
 
 
-def term_readings(
+def term_readouts(
     fitted: FittedModel,
     compared: ComparedRatios,
     confidence: float,
     alone: Sequence[FittedModel | None] = (),
-) -> list[TermReading]:
+) -> list[TermReadout]:
     """A reading a term.
 
     Args:
@@ -35,12 +35,12 @@ def term_readings(
         term = fitted.design.stated_terms[k]
         readings = []
         for one in ratios:
-            adjusted = ratio_reading(fitted, one, confidence)
+            adjusted = ratio_readout(fitted, one, confidence)
             own = _on_its_own(fitted, alone[k], one, confidence) if alone else adjusted
             readings.append(_reading(one, adjusted, own))
         headed = term.headed or len(ratios) != 1
         found.append(
-            TermReading(
+            TermReadout(
                 label=fitted.design.terms[k], name=term.name, headed=headed, coefficients=readings
             )
         )
@@ -52,7 +52,7 @@ class ReadModel:
     """A fitted model with what is shown of its terms, or why there is none."""
 
     fitted: FittedModel | None
-    terms: list[TermReading]
+    terms: list[TermReadout]
     blank: str = ""
 
 
@@ -64,7 +64,7 @@ def read_model(
         return ReadModel(None, [], known.why)
     fitted = fitted_again(cohort, model, known)
     level = form.at_level(model.confidence).confidence
-    return ReadModel(fitted, term_readings(fitted, ratios_of_terms(cohort, fitted), level))
+    return ReadModel(fitted, term_readouts(fitted, ratios_of_terms(cohort, fitted), level))
 
 
 def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> ComparedRatios:
@@ -72,8 +72,8 @@ def ratios_of_terms(cohort: Cohort, fitted: FittedModel) -> ComparedRatios:
     return [compared_ratios(cohort, fitted.design, k) for k in range(len(fitted.design.terms))]
 
 
-def _reading(one: ComparedRatio, adjusted: RatioReading, alone: RatioReading) -> CoefficientReading:
-    return CoefficientReading(
+def _reading(one: ComparedRatio, adjusted: RatioReadout, alone: RatioReadout) -> CoefficientReadout:
+    return CoefficientReadout(
         column=one.column,
         label=one.label,
         against=one.compared.against,
@@ -85,11 +85,11 @@ def _reading(one: ComparedRatio, adjusted: RatioReading, alone: RatioReading) ->
 
 def _on_its_own(
     fitted: FittedModel, alone: FittedModel | None, one: ComparedRatio, confidence: float
-) -> RatioReading:
+) -> RatioReadout:
     if fitted.design.stated_terms[one.term].of_terms:
         return no_ratio("aliased", "the ratios of a product are given with its terms")
     if alone is None:
         return no_ratio("aliased", "not estimable")
     positions = fitted.design.of_term(one.term)
     weights = one.weights[positions]
-    return ratio_reading(alone, ComparedRatio(0, one.compared, np.asarray(weights)), confidence)
+    return ratio_readout(alone, ComparedRatio(0, one.compared, np.asarray(weights)), confidence)
