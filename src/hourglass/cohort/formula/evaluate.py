@@ -228,7 +228,7 @@ def _compare(tree: Operation, mark: str, left: Value, right: Value) -> Value:
         )
     if kinds == {"text"} and mark not in ("=", "≠"):
         raise FormulaError("Texts can only be compared with = and ≠", tree.start, tree.end)
-    if kinds == {"holds"}:
+    if kinds == {"text"}:
         left, right = _same_levels(left, right)
     a, b = np.broadcast_arrays(left.data, right.data)
     holds = {
