@@ -49,18 +49,18 @@ TONES = PACKAGE / "analysis" / "shared" / "figure" / "tones.json"
 """The one file that the client shares with the printer."""
 WEB_MAY_IMPORT = {
     "numbers": {"api"},
-    "sand": set(),
+    "sandLine": set(),
     "theme": set(),
     "testing": set(),
     "api": set(),
     "statement": {"api", "numbers"},
     "tables": set(),
     "workings": {"api", "tables"},
-    "readings": {"api", "numbers", "sand", "tables", "theme", "workings"},
-    "tracks": {"api", "numbers", "sand", "tables", "theme"},
-    "frame": {"api", "numbers", "sand", "statement", "workings", "readings", "tracks"},
+    "readings": {"api", "numbers", "sandLine", "tables", "theme", "workings"},
+    "tracks": {"api", "numbers", "sandLine", "tables", "theme"},
+    "frame": {"api", "numbers", "sandLine", "statement", "workings", "readings", "tracks"},
     "stages": {
-        "api", "numbers", "sand", "tables", "frame", "statement", "workings", "readings", "theme",
+        "api", "numbers", "sandLine", "tables", "frame", "statement", "workings", "readings", "theme",
         "tracks",
     },
 }  # fmt: skip

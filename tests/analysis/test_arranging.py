@@ -4,9 +4,14 @@ import numpy as np
 import pytest
 
 from hourglass.analysis.level_names import naming_steps, respelled_again
-from hourglass.analysis.shared.figure.arranging import Arrangement, GroupLook, arranged, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, Panel, Track
+from hourglass.analysis.shared.figure.figure_settings import (
+    Arrangement,
+    GroupStyle,
+    arranged,
+    styled,
+)
 from hourglass.analysis.shared.figure.marks import CountRow, step_area, step_line
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.levels import RespellLevels
@@ -76,31 +81,31 @@ def test_proportions_are_numbers_from_0_to_1_and_state_where_they_begin_as_such(
 
 
 def test_a_hidden_group_is_in_no_track_of_its_view_and_in_every_other_view():
-    looks = [GroupLook(group="bed: 1", hidden=["estimate"])]
-    shown = dressed(two_groups(0.5), looks, "estimate")
+    looks = [GroupStyle(group="bed: 1", hidden=["estimate"])]
+    shown = styled(two_groups(0.5), looks, "estimate")
     assert {mark.tone for mark in shown.track("survival").marks} == {0}
     assert [panel.tone for panel in shown.track("apart").panels] == [0]
     assert [row.tone for row in shown.track("at_risk").counts] == [0]
-    elsewhere = dressed(two_groups(0.5), looks, "compare").track("survival")
+    elsewhere = styled(two_groups(0.5), looks, "compare").track("survival")
     assert {mark.tone for mark in elsewhere.marks} == {0, 1}
 
 
 def test_a_group_in_front_is_drawn_last_a_bare_one_without_interval_a_tone_in_every_view():
-    looks = [GroupLook(group="bed: 0", tone=4, front=["estimate"], bare=["estimate"])]
-    marks = dressed(two_groups(0.5), looks, "estimate").track("survival").marks
+    looks = [GroupStyle(group="bed: 0", tone=4, front=["estimate"], bare=["estimate"])]
+    marks = styled(two_groups(0.5), looks, "estimate").track("survival").marks
     assert [(mark.label, mark.tone) for mark in marks] == [
         ("interval 1", 1),
         ("curve 1", 1),
         ("curve 0", 4),
     ]
-    elsewhere = dressed(two_groups(0.5), looks, "compare").track("at_risk")
+    elsewhere = styled(two_groups(0.5), looks, "compare").track("at_risk")
     assert [row.tone for row in elsewhere.counts] == [4, 1]
 
 
 def test_tones_that_are_not_those_of_groups_stay():
-    looks = [GroupLook(group="bed: 0", tone=4, hidden=["estimate"])]
+    looks = [GroupStyle(group="bed: 0", tone=4, hidden=["estimate"])]
     figure = two_groups(0.5, grouped=False)
-    assert [mark.tone for mark in dressed(figure, looks, "estimate").track("survival").marks] == [
+    assert [mark.tone for mark in styled(figure, looks, "estimate").track("survival").marks] == [
         0,
         0,
         1,

@@ -12,8 +12,8 @@ from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.estimate.tried import tried_estimate
 from hourglass.analysis.estimate.workings import WORKINGS
 from hourglass.analysis.shared.curve_workings import survival_workings
-from hourglass.analysis.shared.figure.arranging import Arrangement, arranged
 from hourglass.analysis.shared.figure.drawing import Window, drawn
+from hourglass.analysis.shared.figure.figure_settings import Arrangement, arranged
 from hourglass.analysis.shared.workings import NoWorkingsError
 from hourglass.core.curves.bands import BANDS, simultaneous_band
 from hourglass.core.curves.estimators import PRODUCT_LIMIT

@@ -21,7 +21,7 @@ from hourglass.study.work import WorkUnderWay
 STAGES = ("estimate", "compare", "model", "check", "report")
 
 
-def test_stages_are_computed_when_looked_at_and_the_spine_states_so(api, lamps):
+def test_stages_are_computed_when_looked_at_and_the_stage_list_shows_it(api, lamps):
     assert {v[1] for v in api.lines(lamps).values()} == {"unseen"}
     for stage in STAGES:
         api.result(lamps, stage)

@@ -168,13 +168,13 @@ class Page:
         )
 
     def stage(self, name):
-        """Go to a stage by the spine."""
+        """Go to a stage by the stage list."""
         self.page.get_by_role("navigation", name="Stages").get_by_text(name, exact=True).click()
         self.page.get_by_role("heading", name=name.capitalize(), level=1).wait_for(state="attached")
 
-    def spine(self, name):
-        """A stage's live line on the spine."""
-        return self.page.locator(".spine-stage", has_text=name)
+    def stage_line(self, name):
+        """A stage's live line on the stage list."""
+        return self.page.locator(".stage-nav-stage", has_text=name)
 
     def button(self, name, **more):
         return self.page.get_by_role("button", name=name, **more)

@@ -80,9 +80,9 @@ def from_upload_to_document(page):
     give_meanings(page, {"F": "the event", "S": "censored"})
     decide(page, "Set aside", "ended is blank in 2 rows", "the card was lost")
     decide(page, "Spell one way", "arm spells 2 levels in 3 ways", "capitals only")
-    page.spine("Prepare").get_by_text("118 of 120 rows kept").wait_for()
+    page.stage - nav("Prepare").get_by_text("118 of 120 rows kept").wait_for()
     page.stage("Estimate")
-    page.spine("Estimate").get_by_text("median").wait_for()
+    page.stage - nav("Estimate").get_by_text("median").wait_for()
     page.stage("Compare")
     page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
     page.stage("Model")
@@ -136,7 +136,7 @@ def the_plan_makes_the_next_report(page, document):
     page.get_by_text("150 rows").first.wait_for()
 
     def chosen(plan):
-        page.locator(".spine, header").get_by_role(
+        page.locator(".stage-nav, header").get_by_role(
             "button", name=re.compile("⋯|study")
         ).first.click()
         page.get_by_role("menuitem", name="Apply a plan").click()
@@ -157,7 +157,7 @@ def the_plan_makes_the_next_report(page, document):
     dialog.get_by_text("All of it fits the file.").wait_for()
     dialog.get_by_role("button", name="Apply").click()
     page.get_by_text("is in place.").wait_for()
-    page.spine("Prepare").get_by_text("148 of 150 rows kept").wait_for()
+    page.stage - nav("Prepare").get_by_text("148 of 150 rows kept").wait_for()
     page.stage("Report")
     page.locator("#piece-decisions").get_by_text("the card was lost").wait_for()
     page.locator("#piece-ratios").get_by_text("age").first.wait_for()

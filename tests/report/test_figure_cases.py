@@ -9,9 +9,9 @@ import pytest
 from hourglass.analysis.shared.curve_form import CurveForm
 from hourglass.analysis.shared.curve_readouts import point
 from hourglass.analysis.shared.curves import curve_of
-from hourglass.analysis.shared.figure.arranging import GroupLook, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, FigureGroup, Panel, Track
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle, styled
 from hourglass.analysis.shared.figure.marks import Area, Bars, CountRow, Line, Points
 from hourglass.analysis.shared.figure.ticks import Tick
 from hourglass.analysis.shared.sand_line import curve_series
@@ -66,10 +66,10 @@ def _named(mark):
     return [mark.label, mark.tone, *([] if mark.dash is None else [mark.dash])]
 
 
-@pytest.mark.parametrize("case", CASES["dressed"])
+@pytest.mark.parametrize("case", CASES["styled"])
 def test_groups_are_drawn_as_somebody_wants_them(case):
-    looks = [GroupLook.model_validate(look) for look in case["looks"]]
-    drawn = dressed(two_groups(), looks, case["view"])
+    looks = [GroupStyle.model_validate(look) for look in case["looks"]]
+    drawn = styled(two_groups(), looks, case["view"])
     for track in drawn.tracks:
         assert case["tracks"][track.id] == {
             "marks": [_named(mark) for mark in track.marks],

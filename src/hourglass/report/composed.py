@@ -8,7 +8,7 @@ from itertools import count
 from hourglass import VERSION
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cautions import Caution
-from hourglass.analysis.shared.figure.arranging import GroupLook
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle
 from hourglass.report.editable_text import EditableText, Edited, editable_paragraph, editable_text
 from hourglass.report.inputs import ReportInputs
 from hourglass.report.pieces.piece import Piece, Pieces, Printed
@@ -158,7 +158,7 @@ def _numbered(pieces: Sequence[ComposedPiece]) -> Iterator[ComposedPiece]:
 
 
 def _composed(
-    piece: Piece, body: Printed, statement: ReportStatement, looks: Sequence[GroupLook]
+    piece: Piece, body: Printed, statement: ReportStatement, looks: Sequence[GroupStyle]
 ) -> ComposedPiece:
     def words(place: str, made: str) -> EditableText | None:
         one = editable_text(f"{piece.key}/{place}", made, statement.words)

@@ -10,7 +10,7 @@ from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.cohort_summary import summarise
 from hourglass.analysis.shared.declared import statement_of
-from hourglass.analysis.shared.figure.arranging import arrangement_of
+from hourglass.analysis.shared.figure.figure_settings import arrangement_of
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement

@@ -8,7 +8,7 @@ from typing import TypeVar
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.shared.cohort_summary import CohortSummary
-from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.statement import FollowUpStatement
@@ -104,7 +104,7 @@ class ReportInputs:
     described: DescribeResult | None
     decisions: tuple[LoggedDecision, ...]
     tracks: Mapping[str, tuple[ShownTrack, ...]] = field(default_factory=dict)
-    looks: tuple[GroupLook, ...] = ()
+    looks: tuple[GroupStyle, ...] = ()
     curves: str = ""
     sealed: SealedPlan | None = None
     left_out: frozenset[str] = frozenset()

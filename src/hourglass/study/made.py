@@ -17,7 +17,7 @@ class Shown:
 
     Attributes:
         result: typed, its figure whole; ``body``: as it is sent, in JSON.
-        headline, mark: its line on the spine.
+        headline, mark: its line on the stage list.
         drawing: the whole figure and the long series, which further requests are answered from.
         thumbnail: its curves in a list of studies.
     """

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any, Self
 from uuid import UUID
 
-from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
@@ -232,9 +232,9 @@ class Study:
         }
 
     @property
-    def looks(self) -> tuple[GroupLook, ...]:
+    def looks(self) -> tuple[GroupStyle, ...]:
         """How groups are drawn."""
-        return tuple(GroupLook.model_validate(look) for look in self.snapshot.looks.values())
+        return tuple(GroupStyle.model_validate(look) for look in self.snapshot.looks.values())
 
     @property
     def revision(self) -> int:

@@ -8,7 +8,7 @@ import type {
   AnalysisLine,
   FindingDecision,
   FollowUp,
-  GroupLook,
+  GroupStyle,
   NewDecision,
   PrintSettings,
   Recipe,
@@ -152,7 +152,7 @@ export function useSetTracks(study: string, view: string) {
 
 /** State how a group is drawn. */
 export function useSetLook(study: string, view: string) {
-  return useChange(study, (body: GroupLook) =>
+  return useChange(study, (body: GroupStyle) =>
     answered(
       api.PUT("/api/studies/{study_id}/looks/{view}", {
         params: { path: { study_id: study, view } },

@@ -69,7 +69,7 @@ export function usePrepare(study: string) {
     queryFn: () => answered(api.GET("/api/studies/{study_id}/prepare", path(study))),
     refetchInterval: whileWorking,
   });
-  useFreshSpine(study, query.data?.reply.result);
+  useFreshStageNav(study, query.data?.reply.result);
   return query;
 }
 
@@ -81,7 +81,7 @@ export function stageKey(study: string, stage: string, analysis?: number | null)
 /** The reply of a stage that analyses; requested again while the server is still at work on it. */
 export function useStage<R>(study: string, stage: string, analysis?: number | null) {
   const query = useQuery(stageQuery<R>(study, stage, analysis));
-  useFreshSpine(study, query.data?.result);
+  useFreshStageNav(study, query.data?.result);
   return query;
 }
 
@@ -170,8 +170,8 @@ export function useSavedReport(study: string, form: string, report: number | nul
   });
 }
 
-/** A new result changes the spine's lines. */
-function useFreshSpine(study: string, result: unknown) {
+/** A new result changes the stage list's lines. */
+function useFreshStageNav(study: string, result: unknown) {
   const client = useQueryClient();
   useEffect(() => {
     if (result) void client.invalidateQueries({ queryKey: ["study", study, "overview"] });

@@ -7,7 +7,7 @@ import { ChosenTones } from "../readings/chosenTones";
 import { Readings } from "../readings/Readings";
 import type { Added, OnSet } from "../statement/StatementBar";
 import { useChosenPreset } from "../tracks/chosenPreset";
-import { chosenTones } from "../tracks/dressed";
+import { chosenTones } from "../tracks/styled";
 import { StageFigure } from "./StageFigure";
 import { Blocked, StagePage, Working } from "./StagePage";
 import { SectionView } from "./sections/SectionView";

@@ -7,13 +7,13 @@ import { DecisionsLog } from "./DecisionsLog";
 import { FindByName } from "./FindByName";
 import { KeysHelp } from "./KeysHelp";
 import { Messages } from "./Messages";
-import { Spine } from "./Spine";
+import { StageNav } from "./StageNav";
 import { useBeginView } from "./useBeginView";
 import { useKeptFocus } from "./useKeptFocus";
 import { useStagePath } from "./useStagePath";
 import "./StudyFrame.css";
 
-/** A study: the spine at the left, the open stage beside it. */
+/** A study: the stage list at the left, the open stage beside it. */
 export function StudyFrame({
   onTheme,
   stage,
@@ -56,7 +56,7 @@ export function StudyFrame({
   return (
     <div className="frame">
       <SkipLinks />
-      <Spine
+      <StageNav
         study={study}
         pathOf={pathOf}
         onDecisions={() => setLog(true)}

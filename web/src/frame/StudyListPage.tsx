@@ -8,7 +8,7 @@ import { grouped } from "../numbers/format";
 import { SmallCurve } from "../tracks/SmallCurve";
 import { Messages } from "./Messages";
 import { Refused } from "./ReasonField";
-import { Hourglass } from "./Spine";
+import { Hourglass } from "./StageNav";
 import { StudyMenu } from "./StudyMenu";
 import { useBeginning } from "./useBeginning";
 import "./StudyListPage.css";

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { timeText } from "../numbers/format";
-import { setSandTime } from "../sand/sandTime";
+import { setSandTime } from "../sandLine/sandTime";
 import "./TimeField.css";
 
 /** The sand line's time as a field to type into. */

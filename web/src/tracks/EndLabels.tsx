@@ -2,7 +2,7 @@ import { type KeyboardEvent, type MouseEvent, useContext } from "react";
 import type { MarkOf, Track } from "../api/types";
 import { toneColour } from "../theme/tones";
 import { apart } from "./apart";
-import { GroupLabelsContext } from "./groupLooks";
+import { GroupLabelsContext } from "./groupStyles";
 import { LABEL_GAP, LABEL_LETTERS, LABEL_LINE, LABEL_LINES } from "./layout";
 import type { Place } from "./marks/drawing";
 import { shortened, wrapped } from "./measure";

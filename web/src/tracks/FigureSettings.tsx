@@ -4,7 +4,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useKeepPrintSettings, useSetLook } from "../api/changes";
 import { fetchPrintSettings } from "../api/drawings";
-import type { Figure, FigureGroup, GroupLook, PrintSettings } from "../api/types";
+import type { Figure, FigureGroup, GroupStyle, PrintSettings } from "../api/types";
 import { GROUP_TONES } from "../theme/tones";
 import { FigureDialog } from "./FigureDialog";
 import { HeadingFields, TonesField } from "./fields";
@@ -17,7 +17,7 @@ interface Props {
   view: string;
   figure: Figure;
   tracks: readonly string[];
-  lookOf: (group: FigureGroup) => GroupLook;
+  lookOf: (group: FigureGroup) => GroupStyle;
 }
 
 /** How the figure of a view is headed and toned, on the screen and in print. */
@@ -95,8 +95,8 @@ function LookFields({
   onLook,
 }: {
   group: FigureGroup;
-  look: GroupLook;
-  onLook: (look: GroupLook) => void;
+  look: GroupStyle;
+  onLook: (look: GroupStyle) => void;
 }) {
   const tone = look.tone ?? group.tone;
   const parsed = (value: string) => (value === OWN ? null : Number(value));

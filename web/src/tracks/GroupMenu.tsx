@@ -6,9 +6,9 @@ import RadioGroup from "@mui/material/RadioGroup";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { useNameLevel, useSetLook } from "../api/changes";
-import type { FigureGroup, GroupLook } from "../api/types";
+import type { FigureGroup, GroupStyle } from "../api/types";
 import { GROUP_TONES } from "../theme/tones";
-import type { Way } from "./dressed";
+import type { Way } from "./styled";
 import { ToneSample } from "./ToneSample";
 import "./GroupMenu.css";
 
@@ -22,7 +22,7 @@ interface Props {
   study: string;
   view: string;
   group: FigureGroup;
-  look: GroupLook;
+  look: GroupStyle;
   anchor: Element;
   onClose: () => void;
 }
@@ -30,7 +30,7 @@ interface Props {
 /** How a group is drawn, chosen at the end of its curve: its name, its tone, what is shown of it. */
 export function GroupMenu({ study, view, group, look, anchor, onClose }: Props) {
   const set = useSetLook(study, view);
-  const change = (part: Partial<GroupLook>) => set.mutate({ ...look, ...part });
+  const change = (part: Partial<GroupStyle>) => set.mutate({ ...look, ...part });
   return (
     <Popover
       open

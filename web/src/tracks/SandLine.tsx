@@ -3,7 +3,7 @@ import type { Tick, TimeLine } from "../api/types";
 import { nextTime, pageAt } from "../numbers/atTime";
 import { timeText } from "../numbers/format";
 import { seriesPages } from "../numbers/seriesPages";
-import { setHoveredTime, setSandTime, useHoveredTime, useSandTime } from "../sand/sandTime";
+import { setHoveredTime, setSandTime, useHoveredTime, useSandTime } from "../sandLine/sandTime";
 import type { Extent } from "./extent";
 import { LEFT } from "./layout";
 import { widthOf } from "./measure";

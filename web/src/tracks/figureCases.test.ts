@@ -1,10 +1,10 @@
 import { expect, test } from "vitest";
 import cases from "../../../tests/figure_cases.json";
-import type { Figure, GroupLook, Series } from "../api/types";
+import type { Figure, GroupStyle, Series } from "../api/types";
 import { readSeries } from "../numbers/atTime";
 import { apart } from "./apart";
-import { dressed } from "./dressed";
 import { firstFitting } from "./fittingTicks";
+import { styled } from "./styled";
 
 const KINDS = ["area", "bars", "line", "points"];
 const MARKS = [0, 1].flatMap((tone) =>
@@ -31,9 +31,9 @@ test.each(cases.apart)("labels move apart: %o", ({ wanted, heights, top, bottom,
   expect(apart(wanted, heights, top, bottom)).toEqual(found);
 });
 
-test.each(cases.dressed)("groups are drawn as somebody wants them: %o", (each) => {
-  const looks = each.looks.map((look) => ({ ...PLAIN, ...look })) as GroupLook[];
-  const drawn = dressed(TWO_GROUPS, looks, each.view);
+test.each(cases.styled)("groups are drawn as somebody wants them: %o", (each) => {
+  const looks = each.looks.map((look) => ({ ...PLAIN, ...look })) as GroupStyle[];
+  const drawn = styled(TWO_GROUPS, looks, each.view);
   const named = (marks: readonly { label: string; tone: number; dash?: number | null }[]) =>
     marks.map(({ label, tone, dash }) => [label, tone, ...(dash == null ? [] : [dash])]);
   const found = drawn.tracks.map((track) => [

@@ -22,7 +22,7 @@ class StageResult(FrozenModel):
         sections: the readings at the side, and what stands under the figure.
         cautions: what would mislead.
         choices: what can be chosen above the statement.
-        headline: the result in a line, for the spine.
+        headline: the result in a line, for the stage list.
         hint: what the workings drawer states while it is closed.
     """
 

@@ -35,7 +35,7 @@ class Stage:
     """A stage: a statement about an input, its numbers, and how they are shown.
 
     Attributes:
-        name: its name in addresses and in the database; ``title``: what the spine calls it.
+        name: its name in addresses and in the database; ``title``: what the stage list calls it.
         about: in a sentence, for the description of the interface.
         statement, result: their types.
         input: what it is computed from besides statements.
@@ -46,7 +46,7 @@ class Stage:
         default: what it states of an input before anybody has changed its statement.
         field_words: what the fields of its statement are called, and how their values read.
         tries: what a statement would draw that somebody is still choosing.
-        mark: what the spine shows when something in the result is in doubt; blank otherwise.
+        mark: what the stage list shows when something in the result is in doubt; blank otherwise.
         parts: what takes its time, requested by name.
         workings: the figures that can be worked out.
         key_numbers: the numbers that are set beside those of another data extract.

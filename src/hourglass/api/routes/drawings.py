@@ -6,15 +6,15 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi import Path as PathParameter
 from pydantic import Field, model_validator
 
-from hourglass.analysis.shared.figure.arranging import (
+from hourglass.analysis.shared.figure.description import Figure
+from hourglass.analysis.shared.figure.drawing import COLUMNS, Window, drawn
+from hourglass.analysis.shared.figure.figure_settings import (
     Arrangement,
-    GroupLook,
+    GroupStyle,
     Length,
     ShownTrack,
     arranged,
 )
-from hourglass.analysis.shared.figure.description import Figure
-from hourglass.analysis.shared.figure.drawing import COLUMNS, Window, drawn
 from hourglass.analysis.shared.figure.table import (
     MAX_ROWS,
     FigureTable,
@@ -185,7 +185,7 @@ def put_tracks(
 
 
 @router.put("/looks/{view}", status_code=204)
-def put_look(request: Request, change: Change, view: View, look: GroupLook) -> None:
+def put_look(request: Request, change: Change, view: View, look: GroupStyle) -> None:
     """State how a group is drawn."""
     state: State = request.app.state.hourglass
     kept = look.model_dump(mode="json")

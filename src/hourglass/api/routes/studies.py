@@ -8,7 +8,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 from pydantic import Field
 
-from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.analysis.shared.figure.thumbnail import Thumbnail
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.analysis.shared.stage import stage_of
@@ -113,7 +113,7 @@ class AnalysisLine(FrozenModel):
 
 
 class StageLine(FrozenModel):
-    """A stage on the spine: its line, and whether it is current, in doubt or waiting.
+    """A stage on the stage list: its line, and whether it is current, in doubt or waiting.
 
     ``drawing`` is what its figure is fetched by; blank where it has none that is current.
     ``several_views`` is true where views with a statement each can be begun.
@@ -156,7 +156,7 @@ class StudyOverview(FrozenModel):
     redo: str | None
     tracks: dict[str, list[ShownTrack]]
     figures: dict[str, PrintSettings]
-    looks: list[GroupLook]
+    looks: list[GroupStyle]
     replaceable: bool
 
 

@@ -1,6 +1,6 @@
 """The figure of the curves."""
 
-from hourglass.analysis.shared.figure.arranging import arranged, arrangement_of
+from hourglass.analysis.shared.figure.figure_settings import arranged, arrangement_of
 from hourglass.analysis.shared.naming import free_of
 from hourglass.analysis.shared.result import StageResult
 from hourglass.report.inputs import ReportInputs

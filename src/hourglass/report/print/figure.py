@@ -9,10 +9,10 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure as Paper
 
 from hourglass.analysis.shared import formatting
-from hourglass.analysis.shared.figure.arranging import GroupLook, arranged, dressed
 from hourglass.analysis.shared.figure.axes import Axis
 from hourglass.analysis.shared.figure.description import Figure, Panel
 from hourglass.analysis.shared.figure.drawing import Window, drawn
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle, arranged, styled
 from hourglass.analysis.shared.figure.marks import Area
 from hourglass.analysis.shared.figure.ticks import Tick
 from hourglass.analysis.shared.figure.tones import TONES, colour, shade
@@ -54,7 +54,7 @@ class Printable:
 
     figure: Figure
     settings: PrintSettings
-    looks: Sequence[GroupLook] = ()
+    looks: Sequence[GroupStyle] = ()
 
 
 def paper_of(figures: Sequence[Printable], dpi: int, across: int = 1) -> Paper:
@@ -103,7 +103,7 @@ def _placed(one: Printable) -> tuple[Figure, Layout]:
     """The figure drawn with the points that 0.05 mm can show, and where its parts stand."""
     settings = one.settings
     figure = arranged(one.figure, settings.arrangement)
-    fresh = worded(dressed(figure, one.looks, settings.view), settings)
+    fresh = worded(styled(figure, one.looks, settings.view), settings)
     low = fresh.low if settings.low is None else max(settings.low, fresh.low)
     high = fresh.high if settings.high is None else min(settings.high, fresh.high)
     shown = chosen_tracks(fresh, settings)

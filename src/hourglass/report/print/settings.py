@@ -5,7 +5,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from hourglass.analysis.shared.figure.arranging import Arrangement, ShownTrack, View, arrangement_of
+from hourglass.analysis.shared.figure.figure_settings import (
+    Arrangement,
+    ShownTrack,
+    View,
+    arrangement_of,
+)
 from hourglass.analysis.shared.figure.tones import Preset
 from hourglass.analysis.shared.frozen_model import FrozenModel
 

@@ -60,7 +60,7 @@ class LastDecisions:
 
         return self._last(took_away)
 
-    def of_arranging(self) -> Decision | None:
+    def of_settings(self) -> Decision | None:
         """The one that moved steps."""
         return self._last(lambda a: isinstance(a, StepsArranged) and bool(a.moved))
 

@@ -164,7 +164,7 @@ def _steps(sealed: StudyPlan, now: StudyPlan, last: LastDecisions) -> list[Depar
             planned, now_at = f"step {j + 1}", f"step {moved + 1}"
             if planned != now_at:
                 made = Departure(about=about, planned=planned, now=now_at)
-                found.append(made.by(last.of_arranging()))
+                found.append(made.by(last.of_settings()))
     return found + [
         Departure(about="Step", planned="", now=step_words(after[k])).by(last.of_step(k))
         for k in new

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from hourglass.analysis.shared.figure.arranging import GroupLook, ShownTrack
+from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
@@ -108,7 +108,7 @@ class StudyPlan(BaseModel):
     analyses: Annotated[tuple[PlannedAnalysis, ...], Field(max_length=200)] = ()
     figures: dict[str, dict[str, Any]] = Field(default_factory=dict)
     tracks: dict[str, tuple[ShownTrack, ...]] = Field(default_factory=dict)
-    looks: tuple[GroupLook, ...] = ()
+    looks: tuple[GroupStyle, ...] = ()
     sealed: Seal | None = None
 
     @property

@@ -3,7 +3,7 @@ import { act, screen, waitFor } from "@testing-library/react";
 import { MemoryRouter } from "react-router";
 import { expect, test } from "vitest";
 import type { Section, StageResult } from "../../api/types";
-import { setSandTime } from "../../sand/sandTime";
+import { setSandTime } from "../../sandLine/sandTime";
 import { Place, shown } from "../../testing/page";
 import { serverThat } from "../../testing/server";
 import { WorkingsProvider } from "../../workings/workings";

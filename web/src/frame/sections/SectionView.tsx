@@ -12,7 +12,7 @@ import { useView } from "../../api/view";
 import { tied } from "../../numbers/tied";
 import { Section } from "../../readings/Readings";
 import { TimeField } from "../../readings/TimeField";
-import { useReadTime } from "../../sand/sandTime";
+import { useReadTime } from "../../sandLine/sandTime";
 import { Refused } from "../ReasonField";
 import { StageCautions } from "../StageCautions";
 import { Working } from "../StagePage";

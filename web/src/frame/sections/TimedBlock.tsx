@@ -6,7 +6,7 @@ import { timeAgainst } from "../../numbers/format";
 import { usePageOf } from "../../numbers/seriesPages";
 import { timedText, timedValue } from "../../numbers/timed";
 import { Caution, Numbers } from "../../readings/Readings";
-import { useReadTime } from "../../sand/sandTime";
+import { useReadTime } from "../../sandLine/sandTime";
 import { WorkedNumber } from "../../workings/workings";
 
 /** A table that follows the sand line. */

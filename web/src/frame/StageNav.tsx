@@ -7,15 +7,15 @@ import { Shape } from "../readings/Readings";
 import { useRoving } from "../statement/useRoving";
 import { StudyMenu } from "./StudyMenu";
 import { UndoRedo } from "./UndoRedo";
-import "./Spine.css";
+import "./StageNav.css";
 
 const MARKS: Record<string, { shape: ReactNode; words: string }> = {
   "in doubt": { shape: <Shape verdict="in doubt" />, words: "in doubt" },
   "out of date": { shape: "↻", words: "out of date: an earlier stage has changed" },
 };
 
-/** The dark spine: stages in working order, each with its live line. */
-export function Spine({
+/** The dark stage list: stages in working order, each with its live line. */
+export function StageNav({
   study,
   pathOf,
   onDecisions,
@@ -34,18 +34,18 @@ export function Spine({
   const roving = useRoving<HTMLElement>("a");
   const overview = useStudy(study).data;
   return (
-    <section className="spine" aria-label="Study">
-      <SpineHead study={study} overview={overview} />
+    <section className="stage-nav" aria-label="Study">
+      <StageNavHead study={study} overview={overview} />
       <nav aria-label="Stages" {...roving}>
         {overview?.stages.map((line) => (
-          <NavLink key={line.stage} to={pathOf(line.stage)} className="spine-stage">
-            <span className="spine-name">{line.title}</span>
-            <span className="spine-line">{line.line}</span>
+          <NavLink key={line.stage} to={pathOf(line.stage)} className="stage-nav-stage">
+            <span className="stage-nav-name">{line.title}</span>
+            <span className="stage-nav-line">{line.line}</span>
             <Mark line={line} />
           </NavLink>
         ))}
       </nav>
-      <div className="spine-foot">
+      <div className="stage-nav-foot">
         <UndoRedo study={study} />
         <Button onClick={onDecisions}>Decisions log · {entries(overview)}</Button>
         <div>
@@ -63,15 +63,15 @@ export function Spine({
 }
 
 /** What leads to all studies, and what this one is called. */
-function SpineHead({ study, overview }: { study: string; overview: StudyOverview | undefined }) {
+function StageNavHead({ study, overview }: { study: string; overview: StudyOverview | undefined }) {
   const navigate = useNavigate();
   return (
-    <div className="spine-head">
+    <div className="stage-nav-head">
       <NavLink to="/" className="brand" aria-label="Olden Hourglass: all studies">
         <Hourglass /> Olden Hourglass
       </NavLink>
-      <div className="spine-named">
-        <span className="spine-study" title={overview?.name}>
+      <div className="stage-nav-named">
+        <span className="stage-nav-study" title={overview?.name}>
           {overview?.name ?? ""}
         </span>
         {overview ? (
@@ -97,7 +97,7 @@ function Mark({ line }: { line: StageLine }) {
     MARKS[line.mark] ?? (line.mark ? { shape: <Shape verdict="holds" />, words: line.mark } : null);
   if (!mark) return null;
   return (
-    <span className="spine-mark" title={mark.words} role="img" aria-label={mark.words}>
+    <span className="stage-nav-mark" title={mark.words} role="img" aria-label={mark.words}>
       {mark.shape}
     </span>
   );

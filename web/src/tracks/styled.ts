@@ -1,12 +1,12 @@
-import type { Figure, FigureGroup, GroupLook, Mark, Track } from "../api/types";
+import type { Figure, FigureGroup, GroupStyle, Mark, Track } from "../api/types";
 
 /** The ways in which a group can be drawn otherwise in a view. */
 export type Way = "hidden" | "front" | "bare";
 
 /** How each group of a figure is drawn in a view, by its own tone. */
-type Looks = ReadonlyMap<number, GroupLook>;
+type Looks = ReadonlyMap<number, GroupStyle>;
 
-function looksOf(groups: readonly FigureGroup[], looks: readonly GroupLook[]): Looks {
+function looksOf(groups: readonly FigureGroup[], looks: readonly GroupStyle[]): Looks {
   return new Map(
     groups.flatMap((group) => {
       const look = looks.find((one) => one.group === group.key);
@@ -16,16 +16,16 @@ function looksOf(groups: readonly FigureGroup[], looks: readonly GroupLook[]): L
 }
 
 /** The figure of a view with its groups as somebody wants them drawn. */
-export function dressed(figure: Figure, looks: readonly GroupLook[], view: string): Figure {
+export function styled(figure: Figure, looks: readonly GroupStyle[], view: string): Figure {
   const own = looksOf(figure.groups, looks);
   if (!own.size) return figure;
-  return { ...figure, tracks: figure.tracks.map((track) => dressedTrack(track, own, view)) };
+  return { ...figure, tracks: figure.tracks.map((track) => styledTrack(track, own, view)) };
 }
 
 /** The tones that somebody has chosen for a figure's groups, by their own. */
 export function chosenTones(
   groups: readonly FigureGroup[],
-  looks: readonly GroupLook[],
+  looks: readonly GroupStyle[],
 ): ReadonlyMap<number, number> {
   return new Map(
     [...looksOf(groups, looks)].flatMap(([own, { tone }]) => (tone === null ? [] : [[own, tone]])),
@@ -35,14 +35,14 @@ export function chosenTones(
 /** The groups that a view does not show. */
 export function hiddenGroups(
   groups: readonly FigureGroup[],
-  looks: readonly GroupLook[],
+  looks: readonly GroupStyle[],
   view: string,
 ): FigureGroup[] {
   const own = looksOf(groups, looks);
   return groups.filter((group) => own.get(group.tone)?.hidden.includes(view));
 }
 
-function dressedTrack(track: Track, looks: Looks, view: string): Track {
+function styledTrack(track: Track, looks: Looks, view: string): Track {
   const is = (tone: number, way: Way) => looks.get(tone)?.[way].includes(view) ?? false;
   const toned = <T extends { tone: number }>(one: T): T => ({
     ...one,

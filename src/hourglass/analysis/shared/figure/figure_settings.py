@@ -46,7 +46,7 @@ class ShownTrack(FrozenModel):
     )
 
 
-class GroupLook(FrozenModel):
+class GroupStyle(FrozenModel):
     """How a group is drawn: its tone and dash in every view; in some hidden, in front, without interval."""
 
     group: Annotated[str, Field(max_length=1000)]
@@ -163,16 +163,16 @@ def _heights(mark: AnyMark) -> Sequence[np.ndarray]:
     return ()
 
 
-def dressed(figure: Figure, looks: Sequence[GroupLook], view: str) -> Figure:
+def styled(figure: Figure, looks: Sequence[GroupStyle], view: str) -> Figure:
     """The figure of a view with its groups as somebody wants them drawn."""
     tones = {group.key: group.tone for group in figure.groups}
     own = {tones[look.group]: look for look in looks if look.group in tones}
     if not own:
         return figure
-    return figure.model_copy(update={"tracks": [_dressed(t, own, view) for t in figure.tracks]})
+    return figure.model_copy(update={"tracks": [_styled(t, own, view) for t in figure.tracks]})
 
 
-def _dressed(track: Track, looks: dict[int, GroupLook], view: str) -> Track:
+def _styled(track: Track, looks: dict[int, GroupStyle], view: str) -> Track:
     panels = [
         panel.model_copy(
             update={
@@ -194,7 +194,7 @@ def _dressed(track: Track, looks: dict[int, GroupLook], view: str) -> Track:
     return track.model_copy(update={"marks": marks, "counts": counts, "panels": panels})
 
 
-def _marks(marks: list[AnyMark], looks: dict[int, GroupLook], view: str) -> list[AnyMark]:
+def _marks(marks: list[AnyMark], looks: dict[int, GroupStyle], view: str) -> list[AnyMark]:
     kept = [
         mark
         for mark in marks
@@ -206,17 +206,17 @@ def _marks(marks: list[AnyMark], looks: dict[int, GroupLook], view: str) -> list
     return [m.model_copy(update=_drawn(m.tone, looks)) for m in (*behind, *front)]
 
 
-def _drawn(tone: int, looks: dict[int, GroupLook]) -> dict[str, int]:
+def _drawn(tone: int, looks: dict[int, GroupStyle]) -> dict[str, int]:
     """The tone and dash of what belongs to a group, as far as somebody has chosen them."""
     look, made = looks.get(tone), {"tone": _tone(tone, looks)}
     return made if look is None or look.dash is None else {**made, "dash": look.dash}
 
 
-def _tone(tone: int, looks: dict[int, GroupLook]) -> int:
+def _tone(tone: int, looks: dict[int, GroupStyle]) -> int:
     look = looks.get(tone)
     return tone if look is None or look.tone is None else look.tone
 
 
-def _is(tone: int, looks: dict[int, GroupLook], view: str, what: str) -> bool:
+def _is(tone: int, looks: dict[int, GroupStyle], view: str, what: str) -> bool:
     look = looks.get(tone)
     return look is not None and view in getattr(look, what)

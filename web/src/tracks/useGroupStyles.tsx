@@ -1,25 +1,25 @@
 import { type ReactNode, useMemo, useState } from "react";
 import { useSetLook } from "../api/changes";
 import { useStudy } from "../api/queries";
-import type { Figure, FigureGroup, GroupLook } from "../api/types";
-import { hiddenGroups } from "./dressed";
+import type { Figure, FigureGroup, GroupStyle } from "../api/types";
 import { GroupMenu } from "./GroupMenu";
-import type { GroupLabels } from "./groupLooks";
+import type { GroupLabels } from "./groupStyles";
+import { hiddenGroups } from "./styled";
 
-interface GroupLooks {
-  all: readonly GroupLook[];
+interface GroupStyles {
+  all: readonly GroupStyle[];
   labels: GroupLabels;
   hidden: FigureGroup[];
-  lookOf: (group: FigureGroup) => GroupLook;
+  lookOf: (group: FigureGroup) => GroupStyle;
   show: (group: FigureGroup) => void;
   /** The menu of the group whose label was chosen. */
   menu: ReactNode;
 }
 
-const NONE: readonly GroupLook[] = [];
+const NONE: readonly GroupStyle[] = [];
 
 /** How the groups of a figure are drawn in a view, and where that is chosen. */
-export function useGroupLooks(study: string, view: string, figure: Figure): GroupLooks {
+export function useGroupStyles(study: string, view: string, figure: Figure): GroupStyles {
   const all = useStudy(study).data?.looks ?? NONE;
   const [open, setOpen] = useState<{ tone: number; anchor: Element } | null>(null);
   const set = useSetLook(study, view);
@@ -34,7 +34,7 @@ export function useGroupLooks(study: string, view: string, figure: Figure): Grou
     }),
     [groups],
   );
-  const lookOf = (key: string): GroupLook =>
+  const lookOf = (key: string): GroupStyle =>
     all.find((look) => look.group === key) ?? {
       group: key,
       tone: null,

@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
-import type { Figure, GroupLook, Mark } from "../api/types";
-import { chosenTones, dressed, hiddenGroups } from "./dressed";
+import type { Figure, GroupStyle, Mark } from "../api/types";
+import { chosenTones, hiddenGroups, styled } from "./styled";
 
 const mark = (kind: string, tone: number) => ({ kind, tone, label: `${kind} ${tone}` }) as Mark;
 const MARKS = [mark("area", 0), mark("line", 0), mark("area", 1), mark("line", 1)];
@@ -22,7 +22,7 @@ function figure(grouped = true): Figure {
   } as unknown as Figure;
 }
 
-const look = (group: string, more: Partial<GroupLook>): GroupLook => ({
+const look = (group: string, more: Partial<GroupStyle>): GroupStyle => ({
   group,
   tone: null,
   dash: null,
@@ -35,7 +35,7 @@ const labels = (made: Figure) => made.tracks[0]?.marks.map((one) => `${one.label
 
 test("a hidden group is in no track of its view, and in every other view", () => {
   const looks = [look("bed: 1", { hidden: ["estimate"] })];
-  const made = dressed(figure(), looks, "estimate");
+  const made = styled(figure(), looks, "estimate");
   expect(labels(made)).toEqual(["area 0 as 0", "line 0 as 0"]);
   expect(made.tracks[1]?.counts.map((row) => row.tone)).toEqual([0]);
   expect(made.tracks[2]?.panels.map((panel) => panel.tone)).toEqual([0]);
@@ -43,17 +43,17 @@ test("a hidden group is in no track of its view, and in every other view", () =>
     "bed: 1",
   ]);
   expect(hiddenGroups(figure().groups, looks, "compare")).toEqual([]);
-  expect(labels(dressed(figure(), looks, "compare"))).toHaveLength(4);
+  expect(labels(styled(figure(), looks, "compare"))).toHaveLength(4);
 });
 
 test("a group in front is drawn last, a bare one without its interval, a tone in every view", () => {
   const looks = [look("bed: 0", { tone: 4, front: ["estimate"], bare: ["estimate"] })];
-  expect(labels(dressed(figure(), looks, "estimate"))).toEqual([
+  expect(labels(styled(figure(), looks, "estimate"))).toEqual([
     "area 1 as 1",
     "line 1 as 1",
     "line 0 as 4",
   ]);
-  expect(dressed(figure(), looks, "compare").tracks[1]?.counts.map((row) => row.tone)).toEqual([
+  expect(styled(figure(), looks, "compare").tracks[1]?.counts.map((row) => row.tone)).toEqual([
     4, 1,
   ]);
   expect([...chosenTones(figure().groups, looks)]).toEqual([[0, 4]]);
@@ -61,10 +61,10 @@ test("a group in front is drawn last, a bare one without its interval, a tone in
 
 test("tones that are not those of groups stay, and so does a figure of other groups", () => {
   const looks = [look("bed: 0", { tone: 4, hidden: ["estimate"] })];
-  const causes = dressed(figure(false), looks, "estimate");
+  const causes = styled(figure(false), looks, "estimate");
   expect(labels(causes)).toHaveLength(4);
   expect(causes.tracks[2]?.panels.map((panel) => panel.tone)).toEqual([1]);
   const others = [look("pot: 0", { hidden: ["estimate"] })];
   const same = figure();
-  expect(dressed(same, others, "estimate")).toBe(same);
+  expect(styled(same, others, "estimate")).toBe(same);
 });
