@@ -36,7 +36,7 @@ def received(page):
     page.goto(page.address)
     page.button(RECEIVED, exact=True).focus()
     page.keyboard.press("Enter")
-    page.stage - nav("Estimate").get_by_text("waits for Prepare").wait_for()
+    page.stage_line("Estimate").get_by_text("waits for Prepare").wait_for()
     page.slot("meanings").wait_for()
     return page
 
@@ -80,7 +80,7 @@ def test_the_tour_by_keyboard(received):
         page.get_by_role("dialog").get_by_role("button", name=act).focus()
         page.keyboard.press("Enter")
         page.get_by_role("dialog").wait_for(state="detached")
-    page.stage - nav("Prepare").get_by_text("of 612 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("of 612 rows kept").wait_for()
 
     # The stages by number; the sand line by arrows.
     page.keyboard.press("2")

@@ -70,7 +70,7 @@ def test_an_upload_becomes_a_cohort(page):
         page.get_by_role("option", name=words).first.click()
     page.get_by_text("of 60 rows would have the event").wait_for()
     page.button("Set meanings").click()
-    page.stage - nav("Prepare").get_by_text("60 of 60 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("60 of 60 rows kept").wait_for()
     page.stage("Compare")
     page.get_by_role("table", name="Log-rank test", exact=True).wait_for()
 
@@ -124,7 +124,7 @@ def act_on(page, name, act):
 def test_a_study_is_renamed_duplicated_deleted_and_brought_back(page):
     page.goto(page.address)
     page.button("Harbour lamps", exact=True).last.click()
-    page.stage - nav("Prepare").get_by_text("rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("rows kept").wait_for()
     act_on(page, "Harbour lamps", "Rename")
     page.get_by_label("Name of the study").fill("Lamps by the sea")
     page.get_by_role("dialog").get_by_role("button", name="Rename").click()
@@ -132,7 +132,7 @@ def test_a_study_is_renamed_duplicated_deleted_and_brought_back(page):
     act_on(page, "Lamps by the sea", "Duplicate")
     page.get_by_role("dialog").get_by_role("button", name="Duplicate").click()
     page.locator(".stage-nav-study", has_text="Lamps by the sea, copy").wait_for()
-    page.stage - nav("Prepare").get_by_text("24 of 24 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("24 of 24 rows kept").wait_for()
     act_on(page, "Lamps by the sea, copy", "Delete")
     page.get_by_text("Deleted “Lamps by the sea, copy”.").wait_for()
     assert page.get_by_role("link", name="Lamps by the sea, copy").count() == 0
@@ -184,7 +184,7 @@ def test_a_file_dropped_or_rows_pasted_on_the_list_begin_a_study(page):
         page.get_by_label(f"What {code} means").click()
         page.get_by_role("option", name=re.compile(f"^{means}")).click()
     page.button("Set meanings").click()
-    page.stage - nav("Prepare").get_by_text("7 of 7 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("7 of 7 rows kept").wait_for()
     page.stage("Estimate")
     page.get_by_role("slider", name="Sand line").wait_for()
 

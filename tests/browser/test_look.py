@@ -79,7 +79,7 @@ def follow(page, name, file, text):
         page.get_by_label(f"What {code} means").click()
         page.get_by_role("option", name=words).first.click()
     page.button("Set meanings").click()
-    page.stage - nav("Prepare").get_by_text("240 of 240").wait_for()
+    page.stage_line("Prepare").get_by_text("240 of 240").wait_for()
 
 
 def test_long_names_and_many_groups_stay_in_their_place(page):

@@ -24,12 +24,12 @@ def test_a_made_up_stage_is_there_without_a_line_of_its_own_in_the_client(page):
     assert part["sections"][0]["blocks"][0]["rows"][0][1]["raw"] == 13
 
     page.open("Harbour lamps", "tally")
-    page.stage - nav("Tally").get_by_text("13 ended").wait_for()
+    page.stage_line("Tally").get_by_text("13 ended").wait_for()
     page.locator(".track-tally").wait_for()
     assert page.table("Counted slowly") == [["one by one", "13"]]
     page.slot("ends").click()
     page.get_by_role("menuitem", name="all ends").click()
-    page.stage - nav("Tally").get_by_text("24 ended").wait_for()
+    page.stage_line("Tally").get_by_text("24 ended").wait_for()
     page.get_by_role("table", name="Tally").get_by_text("24", exact=True).wait_for()
     page.button("24", exact=True).click()
     drawer = page.get_by_role("region", name="Workings")
@@ -65,15 +65,15 @@ def test_a_stage_of_no_data_is_shown_in_a_study_without_a_file(page):
     made = httpx.post(f"{page.address}/api/studies", json={"name": "Nothing yet"}, timeout=60)
     there = f"{page.address}/api/studies/{made.json()['id']}"
     page.open("Nothing yet", "fading")
-    page.stage - nav("Fading").get_by_text("half by 34.7 months").wait_for()
-    page.stage - nav("Estimate").get_by_text("waits for Prepare").wait_for()
+    page.stage_line("Fading").get_by_text("half by 34.7 months").wait_for()
+    page.stage_line("Estimate").get_by_text("waits for Prepare").wait_for()
     page.locator(".track-fading").wait_for()
     assert page.table("Left at this time") == [["left", "30.1%"]], "60 months from now"
     assert page.table("Half is left") == [["half is left after", "34.7"]]
     page.slot("rate").click()
     page.get_by_label("Rate a month").fill("0.01")
     page.keyboard.press("Enter")
-    page.stage - nav("Fading").get_by_text("half by 69.3 months").wait_for()
+    page.stage_line("Fading").get_by_text("half by 69.3 months").wait_for()
     page.button("69.3", exact=True).click()
     drawer = page.get_by_role("region", name="Workings")
     drawer.get_by_text("ln 2 / 0.01").wait_for()
@@ -83,7 +83,7 @@ def test_a_stage_of_no_data_is_shown_in_a_study_without_a_file(page):
     assert (state["fading"], state["estimate"]) == ("current", "blocked")
 
     page.open("Harbour lamps", "fading")
-    page.stage - nav("Fading").get_by_text("half by 34.7 months").wait_for()
+    page.stage_line("Fading").get_by_text("half by 34.7 months").wait_for()
     page.stage("Report")
     report = page.locator(".report-page")
     report.get_by_text("Half is left after 34.7 months.").wait_for()

@@ -10,7 +10,7 @@ def study(page):
     """A demo of this test's own."""
     page.goto(page.address)
     page.get_by_role("button", name="Harbour lamps", exact=True).last.click()
-    page.stage - nav("Prepare").get_by_text("rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("rows kept").wait_for()
     return page.url.split("/studies/")[1].split("/")[0]
 
 

@@ -42,7 +42,7 @@ def test_a_log_of_happenings_becomes_a_described_cohort(page):
     page.button("Confirm").click()
     layouts.wait_for(state="detached")
     assert page.slot("event").inner_text() == "first died and first relapse"
-    page.stage - nav("Prepare").get_by_text("60 of 60 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("60 of 60 rows kept").wait_for()
     page.button("Describe").click()
     page.get_by_role("table", name="Baseline table").wait_for()
     page.get_by_label("Described by").click()
@@ -88,7 +88,7 @@ def test_meanings_are_proposed_and_filled_in_only_on_request(page):
     page.button("Fill these in").click()
     page.get_by_text("would have the event").wait_for()
     page.button("Set meanings").click()
-    page.stage - nav("Prepare").get_by_text("152 of 152 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("152 of 152 rows kept").wait_for()
 
 
 def open_step(page, kind):
@@ -168,7 +168,7 @@ def test_a_condition_has_clauses_and_states_what_missing_means(page):
 def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_export_stays(page):
     page.goto(page.address)
     page.button("Harbour lamps", exact=True).last.click()
-    page.stage - nav("Prepare").get_by_text("rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("rows kept").wait_for()
     page.button("new data extract").click()
     lines = (IMPORTS.parent / "harbour_lamps.csv").read_text().splitlines()
     dialog = page.get_by_role("dialog")
@@ -180,7 +180,7 @@ def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_export_stays
     assert page.axe() == []
     dialog.get_by_role("button", name="Accept the new data extract").click()
     dialog.wait_for(state="detached")
-    page.stage - nav("Prepare").get_by_text("22 of 22 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("22 of 22 rows kept").wait_for()
     page.button("new data extract").click()
     page.locator(".exports li", has_text="harbour_lamps.csv").get_by_role("button").click()
     page.locator(".exports li", has_text="lamps_in_spring.csv").get_by_role("button").wait_for()

@@ -20,7 +20,7 @@ def prepared(page, name, text):
         page.get_by_label(f"What {code} means").click()
         page.get_by_role("option", name=meaning, exact=True).click()
     page.button("Set meanings").click()
-    page.stage - nav("Prepare").get_by_text("rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("rows kept").wait_for()
 
 
 def test_two_digits_come_with_a_picture_of_both_readings_and_none_is_proposed(page):
@@ -98,7 +98,7 @@ def test_steps_are_saved_and_applied_to_another_file(page):
     page.goto(page.address)
     page.wait_for_load_state("networkidle")
     page.button("Harbour lamps", exact=True).last.click()
-    page.stage - nav("Prepare").get_by_text("rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("rows kept").wait_for()
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save steps").click()
     plan = json.loads(saved.value.path().read_text())

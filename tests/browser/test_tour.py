@@ -27,7 +27,7 @@ def decide(page, choice, title, reason):
 
 def test_the_whole_tour(page, tmp_path):
     page.open(RECEIVED, "prepare")
-    page.stage - nav("Estimate").get_by_text("waits for Prepare").wait_for()
+    page.stage_line("Estimate").get_by_text("waits for Prepare").wait_for()
 
     # Nothing is assumed: the codes have no meaning yet, and later stages wait.
     assert "no meaning yet" in page.slot("meanings").inner_text()
@@ -43,12 +43,12 @@ def test_the_whole_tour(page, tmp_path):
     decide(page, "Set aside", "outcome is blank in 3 rows", "notes lost")
     page.get_by_text("−3 blank outcome").wait_for()
     decide(page, "Spell one way", "drops spells 2 levels in 8 ways", "")
-    page.stage - nav("Prepare").get_by_text("603 of 612 rows kept").wait_for()
+    page.stage_line("Prepare").get_by_text("603 of 612 rows kept").wait_for()
 
     # Estimate, and reading it by the keyboard.
     page.stage("Estimate")
     page.get_by_role("slider", name="Sand line").wait_for()
-    page.stage - nav("Estimate").get_by_text("median").wait_for()
+    page.stage_line("Estimate").get_by_text("median").wait_for()
 
     # Compare by drops.
     page.stage("Compare")
@@ -107,7 +107,7 @@ def test_the_whole_tour(page, tmp_path):
     log.get_by_role("button", name=re.compile("Withdraw: outcome is blank")).click()
     log.get_by_text("undone or withdrawn").wait_for()
     log.get_by_role("button", name="Close").click()
-    page.stage - nav("Model").get_by_text("waits for Prepare").wait_for()
+    page.stage_line("Model").get_by_text("waits for Prepare").wait_for()
 
 
 def test_sand_line_by_keyboard_reads_the_exact_number_followed(page):
@@ -186,10 +186,10 @@ def test_changing_a_slot_recomputes_and_marks_the_later_stages(page):
     page.slot("term-1").click()
     page.get_by_role("menuitem", name=re.compile("^Take vessels out")).click()
     page.locator(".category-figure").get_by_text("3-4 quadrants").wait_for(state="detached")
-    page.stage - nav("Model").get_by_text("3 terms").wait_for()
-    page.stage - nav("Check").get_by_text("out of date").first.wait_for()
+    page.stage_line("Model").get_by_text("3 terms").wait_for()
+    page.stage_line("Check").get_by_text("out of date").first.wait_for()
     page.stage("Check")
-    page.stage - nav("Check").get_by_text(re.compile("in doubt$")).wait_for()
+    page.stage_line("Check").get_by_text(re.compile("in doubt$")).wait_for()
 
 
 def test_a_caution_is_accepted_with_a_reason_and_shown_in_the_report(page):
