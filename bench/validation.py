@@ -176,7 +176,7 @@ def main() -> None:
     with ProcessPoolExecutor() as pool:
         intervals = list(pool.map(covered, range(STUDIES), chunksize=100))
         tests = list(pool.map(rejected, range(STUDIES), chunksize=100))
-    print("# Do intervals cover, and tests err, as often as they say?\n")
+    print("# Do intervals cover, and tests err, at their levels?\n")
     print(
         f"{STUDIES:,} simulated studies of {SUBJECTS} subjects (seed {SEED}): exponential times, "
         f"{100 * (1 - SHARE_OF_CAUSE):.0f} % of the events competing ones, uniform censoring, two groups, "
