@@ -11,7 +11,7 @@ from hourglass.core.progress import no_progress
 from hourglass.report.composed import composed
 from hourglass.report.gathering import Gathering
 from hourglass.report.inputs import SealedPlan
-from hourglass.report.pieces.cautions import GRAVEST, gravest
+from hourglass.report.pieces.cautions import GRAVEST, most_serious
 from hourglass.report.pieces.registry import PIECES
 from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import LENGTHS, ReportStatement
@@ -100,12 +100,12 @@ def test_without_groups_the_median_answers(found):
     assert summary(one).tables == ()
 
 
-def test_at_most_three_cautions_the_gravest_first_and_of_one_kind_one(found):
+def test_at_most_three_cautions_the_most_serious_first_and_of_one_kind_one(found):
     every = tuple(Caution(key=key, lead=key, sentence="") for key in reversed(GRAVEST))
-    assert [c.key for c in gravest(every)] == list(GRAVEST[:3])
+    assert [c.key for c in most_serious(every)] == list(GRAVEST[:3])
     both = ("few at risk", "competing events: ratio", "competing events: curve")
     some = tuple(Caution(key=key, lead="", sentence="") for key in both)
-    assert [c.key for c in gravest(some)] == ["competing events: curve", "few at risk"]
+    assert [c.key for c in most_serious(some)] == ["competing events: curve", "few at risk"]
     competing = found("competing causes")
     pieces = {p.key: p for p in composed(competing, ReportStatement(), PIECES).pieces}
     shown = [c.key for c in pieces["summary"].cautions]

@@ -111,7 +111,7 @@ class Factors:
 
 
 def whole_factors(events: FloatArray) -> Factors:
-    """Factors that leave nothing out."""
+    """One factor for each event time, whole risk sets: no share of the tied events is left out."""
     nothing, no_share = np.empty(0, dtype=np.int64), np.empty(0)
     return Factors(
         events=events,

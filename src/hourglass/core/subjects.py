@@ -15,7 +15,7 @@ V = TypeVar("V", np.float64, np.int64)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SubjectCounts:
-    """Rows and people of a group, or of everyone, counts included.
+    """Rows and subjects of a group, or of all, counts included.
 
     Attributes:
         rows: rows, each as often as it is counted.
@@ -36,7 +36,7 @@ class SubjectCounts:
 
 
 def count_subjects(data: FollowUp) -> SubjectCounts:
-    """Count rows and people; a row that its subject goes on after is no censoring."""
+    """Count rows and subjects; a row that its subject goes on after is no censoring."""
     last, count = data.last_rows, data.count
     if data.subject is None:
         subjects = data.size

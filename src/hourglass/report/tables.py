@@ -16,12 +16,12 @@ DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Column(Generic[T]):
-    """A column of a table of things.
+    """A column of a table of items.
 
     Attributes:
         key: its name in files; blank for a column that is only read.
         head: what stands above it where it is read; None for a column that is only in files.
-        value: of a thing, at full precision; ``cell``: the same as it is read, the value in words where
+        value: of a item, at full precision; ``cell``: the same as it is read, the value in words where
             nothing else is given.
     """
 
@@ -30,18 +30,18 @@ class Column(Generic[T]):
     value: Callable[[T], Raw]
     cell: Callable[[T], Cell] | None = None
 
-    def of(self, things: Sequence[T]) -> "ReportColumn":
-        """The column of some things."""
+    def of(self, items: Sequence[T]) -> "ReportColumn":
+        """The column of some items."""
         read = self.cell or self._in_words
         return ReportColumn(
             key=self.key,
             head=self.head,
-            cells=() if self.head is None else tuple(map(read, things)),
-            values=tuple(map(self.value, things)) if self.key else (),
+            cells=() if self.head is None else tuple(map(read, items)),
+            values=tuple(map(self.value, items)) if self.key else (),
         )
 
-    def _in_words(self, thing: T) -> Cell:
-        value = self.value(thing)
+    def _in_words(self, item: T) -> Cell:
+        value = self.value(item)
         return words("" if value is None else str(value))
 
 
@@ -117,17 +117,17 @@ class ReportTable:
 
 
 def table_of(
-    key: str, title: str, things: Iterable[T], columns: Iterable[Column[T]], note: str = ""
+    key: str, title: str, items: Iterable[T], columns: Iterable[Column[T]], note: str = ""
 ) -> ReportTable:
-    """A table with a row for each thing."""
-    rows = tuple(things)
+    """A table with a row for each item."""
+    rows = tuple(items)
     made = tuple(column.of(rows) for column in columns)
     return ReportTable(key=key, title=title, columns=made, note=note)
 
 
-def notes_beside(things: Sequence[T], note: Callable[[T], str]) -> list[Column[T]]:
-    """A column of notes in files, where any thing has one."""
-    return [Column(key=NOTE, value=lambda one: note(one) or None)] if any(map(note, things)) else []
+def notes_beside(items: Sequence[T], note: Callable[[T], str]) -> list[Column[T]]:
+    """A column of notes in files, where any item has one."""
+    return [Column(key=NOTE, value=lambda one: note(one) or None)] if any(map(note, items)) else []
 
 
 def to_csv(table: ReportTable) -> str:

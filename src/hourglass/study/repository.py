@@ -96,7 +96,7 @@ class BlobStore(Protocol):
         ...
 
     def numbers(self, name: str) -> bytes | None:
-        """The numbers of that name, if they are still there, and whole."""
+        """The kept numbers of that name; None where they are gone or damaged."""
         ...
 
     def forget_numbers(self, kept: Collection[str]) -> None:

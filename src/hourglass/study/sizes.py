@@ -39,8 +39,8 @@ def _size(value: Any, seen: set[int]) -> int:
     return sys.getsizeof(value)
 
 
-def _sum(things: Collection[Any], seen: set[int]) -> int:
-    if len(things) <= LOOKED_AT:
-        return sum(_size(thing, seen) for thing in things)
-    part = sum(_size(thing, seen) for thing in islice(things, LOOKED_AT))
-    return part * len(things) // LOOKED_AT
+def _sum(items: Collection[Any], seen: set[int]) -> int:
+    if len(items) <= LOOKED_AT:
+        return sum(_size(item, seen) for item in items)
+    part = sum(_size(item, seen) for item in islice(items, LOOKED_AT))
+    return part * len(items) // LOOKED_AT

@@ -37,16 +37,16 @@ def turn_of(task: object) -> Turn:
 
 
 class Queue(Generic[T]):
-    """Things that wait, by owner: next is the first thing of the owner whose last turn is longest ago."""
+    """Items that wait, by owner: next is the first item of the owner whose last turn is longest ago."""
 
     def __init__(self) -> None:
         self._waiting: dict[str, deque[T]] = {}
         self._served: dict[str, int] = {}
         self._turns = count(1)
 
-    def put(self, owner: str, thing: T) -> None:
+    def put(self, owner: str, item: T) -> None:
         """Wait behind what the owner has waiting already."""
-        self._waiting.setdefault(owner, deque()).append(thing)
+        self._waiting.setdefault(owner, deque()).append(item)
 
     def next(self) -> T | None:
         """What is next; None where nothing waits."""
@@ -56,14 +56,14 @@ class Queue(Generic[T]):
         if len(self._served) > MAX_OWNERS:
             self._served = {one: self._served.get(one, 0) for one in self._waiting}
         self._served[owner] = next(self._turns)
-        thing = self._waiting[owner].popleft()
+        item = self._waiting[owner].popleft()
         if not self._waiting[owner]:
             del self._waiting[owner]
-        return thing
+        return item
 
     def take_out(self, unwanted: Callable[[T], bool]) -> list[T]:
         """Take out what is not wanted any more."""
-        gone = [thing for own in self._waiting.values() for thing in own if unwanted(thing)]
+        gone = [item for own in self._waiting.values() for item in own if unwanted(item)]
         if gone:
             left = {
                 owner: deque(t for t in own if t not in gone)

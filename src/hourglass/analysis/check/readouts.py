@@ -6,9 +6,9 @@ from hourglass.analysis.shared.verdict import Verdict
 
 
 class TermCheck(FrozenModel):
-    """A term's test of proportional hazards with its verdict; ``words`` state it.
+    """A term's test of proportional hazards with its verdict; ``words`` describe it.
 
-    ``course`` is how the smooth line of its strongest ratio moves: fades, grows, reverses; blank for neither.
+    ``course``: how the smooth line of its strongest ratio moves: fades, grows, reverses; else blank.
     """
 
     label: str

@@ -77,7 +77,7 @@ def remedies(
 
 
 def may_change(model_statement: ModelStatement, place: int) -> bool:
-    """Whether a term's ratio can be let change: it does not yet, and is in no product."""
+    """Whether a term can be given a time-varying effect: it has none yet, and is in no product."""
     term = model_statement.terms[place]
     steady = term.changing is None and not in_product(model_statement.terms, term.column)
     return steady and not term.several

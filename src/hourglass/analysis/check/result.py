@@ -40,7 +40,7 @@ class CheckResult(StageResult):
     """The checks of the model.
 
     Attributes:
-        questions: the verdict on each; ``verdict``: the gravest of them.
+        questions: the verdict on each; ``verdict``: the most serious of them.
         terms, together: the test of proportional hazards, whichever question is shown.
         refused: why there is nothing to check; blank where there is.
     """
@@ -92,7 +92,7 @@ def check_result(
         questions=verdicts,
         terms=tests.terms,
         together=tests.together,
-        verdict=_gravest(verdicts),
+        verdict=_most_serious(verdicts),
     )
 
 
@@ -145,7 +145,7 @@ def _line(statement: CheckStatement, verdicts: list[QuestionVerdict]) -> Choices
 GRAVITY: tuple[Verdict, ...] = ("unknown", "holds", "in doubt", "fails")
 
 
-def _gravest(verdicts: list[QuestionVerdict]) -> Verdict:
+def _most_serious(verdicts: list[QuestionVerdict]) -> Verdict:
     return max((one.verdict for one in verdicts), key=GRAVITY.index, default="unknown")
 
 

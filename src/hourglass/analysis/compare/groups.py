@@ -58,7 +58,7 @@ class Comparison:
 
     @property
     def numbers(self) -> ComparisonNumbers:
-        """What is estimated of it."""
+        """The estimates of its curves, and its log-rank test."""
         return ComparisonNumbers(tuple(curve.numbers for curve in self.curves), self.log_rank)
 
     @property

@@ -92,7 +92,7 @@ def _legend(curves: Sequence[Curve], end: float) -> list[Inset]:
 
 
 def screening_sections(summary: CohortSummary, found: Screening) -> list[Section]:
-    """The table of all variables, and the way from each to its comparison."""
+    """The table of all variables tested, each with an action that opens its comparison."""
     weight = WEIGHTS[found.statement.weight]
     rows = [_row(found, one) for one in found.found]
     table = Table(

@@ -77,7 +77,7 @@ class FittedModel:
         return self.known_sets or _risk_sets(self.design, self.plain.ties)
 
     def require_unpenalised(self) -> None:
-        """Refuse what the penalty has no place in.
+        """Refuse a penalised model, for what is not defined with a penalty.
 
         Raises:
             NotEstimableError: where the model is penalised.

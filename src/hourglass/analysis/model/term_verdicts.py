@@ -13,7 +13,7 @@ from hourglass.core.regression.proportionality import ProportionalityTest
 
 @dataclass(frozen=True, slots=True)
 class TermVerdict:
-    """Whether a term's ratio stays the same over time: its test, and what it comes to."""
+    """Whether a term's ratio stays the same over time: its test and the verdict."""
 
     label: str
     test: Test

@@ -32,7 +32,7 @@ class FollowUpLine:
 def follow_up_lines(
     table: Table, statement: FollowUpStatement, found: Derived
 ) -> tuple[list[FollowUpLine], str]:
-    """A faithful sample of follow-up lines, longest first: evenly placed in order of time.
+    """A sample of follow-up lines, longest first, taken at even steps of all lines in order of time.
 
     Where a subject may have several rows its line goes from its first entry to its last end.
     """

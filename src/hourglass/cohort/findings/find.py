@@ -41,7 +41,7 @@ def find(
     raw: Table | None = None,
     known: Derived | None = None,
 ) -> tuple[Finding, ...]:
-    """FindingContext for everything that is odd, the gravest first.
+    """Find everything that is odd, the most serious first.
 
     Args:
         today: the day after which a date lies in the future; the day of the call when absent.

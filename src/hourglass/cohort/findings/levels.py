@@ -12,7 +12,7 @@ MAX_NAMED = 5
 
 
 def level_findings(context: FindingContext) -> Iterator[Finding]:
-    """Levels that no row has (any more)."""
+    """Find levels that no row has, from the beginning or since a step."""
     for column in context.columns:
         if not isinstance(column, TextColumn) or not 2 <= len(column.levels) <= MAX_LEVELS:
             continue

@@ -73,7 +73,7 @@ def could_be_outcome(table: Table, spent: Iterable[str]) -> bool:
 
 
 def _evidence(table: Table, column: Column) -> tuple[Speaks, str]:
-    """What speaks for a column, and why; no reason where nothing does."""
+    """Evidence that a column is the outcome, with the reason in words; blank where there is none."""
     name = column.name
     if named(name, EARLIER):
         return Speaks.ITS_NAME_MAY, ""

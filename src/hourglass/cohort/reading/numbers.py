@@ -1,4 +1,4 @@
-"""Written numbers: which marks they use, and what they are worth."""
+"""Numbers as they are written: their decimal and thousands marks, and their values."""
 
 import re
 from collections.abc import Iterable

@@ -254,7 +254,7 @@ def _by_line(data: bytes) -> bool:
 
 
 def _old_prefix(data: bytes) -> str:
-    """Where the first version of the standard keeps its one data set."""
+    """The path to the one data set of a document in the first version of the standard."""
     for prefix, event, value in ijson.parse(io.BytesIO(data), buf_size=AT_ONCE):
         if event == "map_key" and prefix.endswith("itemGroupData"):
             return f"{prefix}.{value}"

@@ -130,7 +130,7 @@ def apply_steps(
 def made_by_formulas(
     table: Table, steps: Sequence[Step], progress: ProgressCallback
 ) -> dict[int, Made]:
-    """What each formula makes as the steps are applied, by the place of its step."""
+    """Apply the steps, and return the column that each formula makes, by the place of its step."""
     made: dict[int, Made] = {}
     for place, step in enumerate(steps):
         table, effect = _apply(table, step, None, progress)

@@ -63,7 +63,7 @@ class Baseline:
         return self._upto(np.cumsum(self.steps * np.exp(linear), axis=1), time)
 
     def _upto(self, hazard: FloatArray, time: FloatArray) -> FloatArray:
-        """(…, m) a hazard (…, K) at times, held after the last event."""
+        """A cumulative hazard (…, K) at m times, (…, m): 0 before the first event, then steps."""
         before = np.zeros((*hazard.shape[:-1], 1))
         place = np.searchsorted(self.time, time, side="right")
         return np.concatenate([before, hazard], axis=-1)[..., place]

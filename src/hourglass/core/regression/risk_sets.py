@@ -249,7 +249,7 @@ class RiskSets:
 
 
 def columns_of(x: FloatArray, order: IntArray, kept: BoolArray | None = None) -> FloatArray:
-    """(q, n) the columns of ``x`` (n, p), or those kept, side by side, rows in an order."""
+    """Transpose the columns of ``x`` (n, p) that are ``kept``, q of them, to (q, n), in ``order``."""
     some = slice(None) if kept is None or kept.all() else np.flatnonzero(kept)
     x = np.asarray(x, dtype=np.float64)
     taken = np.empty((min(ROWS_PER_BLOCK, order.size), x.shape[1]))

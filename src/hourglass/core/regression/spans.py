@@ -105,7 +105,7 @@ class Spans:
         return total
 
     def _between(self, level: _Level, values: FloatArray) -> FloatArray:
-        """(blocks,) the sum over the spans for which a block lies between their first and last."""
+        """For each block, (blocks,), the sum over the spans that begin before it and end after it."""
         a = level.across
         cells = self.padded // level.block * a
         # Cell (i, j) of a parent holds the spans from its block i to its block j. Those that cover block b

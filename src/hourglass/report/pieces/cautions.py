@@ -34,7 +34,7 @@ def cautions_of(found: ReportInputs) -> tuple[Caution, ...]:
     return tuple(seen.values())
 
 
-def gravest(found: tuple[Caution, ...]) -> tuple[Caution, ...]:
+def most_serious(found: tuple[Caution, ...]) -> tuple[Caution, ...]:
     """The cautions of the summary, those that can change most before the others; of one kind the first."""
     order = {key: k for k, key in enumerate(GRAVEST)}
     ranked = sorted(found, key=lambda caution: order.get(caution.key, len(order)))
@@ -47,7 +47,7 @@ def gravest(found: tuple[Caution, ...]) -> tuple[Caution, ...]:
 def _others(found: ReportInputs) -> Printed:
     """All cautions but those of the summary, where that is printed."""
     every = cautions_of(found)
-    above = () if "summary" in found.left_out else gravest(every)
+    above = () if "summary" in found.left_out else most_serious(every)
     return Printed(cautions=tuple(one for one in every if one not in above))
 
 

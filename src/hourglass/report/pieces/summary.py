@@ -18,7 +18,7 @@ from hourglass.analysis.shared.declared import statement_of
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
 from hourglass.analysis.shared.verdict import doubtful
 from hourglass.report.inputs import ReportInputs
-from hourglass.report.pieces.cautions import cautions_of, gravest
+from hourglass.report.pieces.cautions import cautions_of, most_serious
 from hourglass.report.pieces.cited import CitedSentence
 from hourglass.report.pieces.curves import drawn_curves
 from hourglass.report.pieces.follow_up import median_words
@@ -47,7 +47,7 @@ def _summary(found: ReportInputs) -> Printed:
         shows=_shows(found, compared),
         tables=tuple(_tables(found, compared)),
         figure=None if drawn is None else replace(drawn, key="curves", height=_height(compared)),
-        cautions=gravest(cautions_of(found)),
+        cautions=most_serious(cautions_of(found)),
     )
 
 

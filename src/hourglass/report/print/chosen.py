@@ -1,4 +1,4 @@
-"""What of a figure is printed, and under which names."""
+"""Choose the tracks of a figure that are printed, and the names printed for them."""
 
 from collections.abc import Sequence
 

@@ -97,7 +97,7 @@ def seal_plan(repository: StudyRepository, study: Study, plan: StudyPlan | None 
     """Seal the plan of a study as it stands now; what is decided otherwise later departs from it.
 
     Args:
-        plan: of the study, with the statements in effect and what the rows it names are known by.
+        plan: of the study, with the statements in effect and the identifiers of the rows that it names.
     """
     sealed = (plan or plan_of_study(study)).sealed_at(datetime.now(UTC).replace(microsecond=0))
     seal = sealed.sealed

@@ -188,7 +188,7 @@ def _scale(values: FloatArray) -> float:
 
 
 def _settled(values: FloatArray, scale: float) -> FloatArray:
-    """Values of which a rounding error of 0 is 0."""
+    """Set values to 0 where they differ from it by no more than rounding at this scale."""
     return np.where(np.abs(values) <= NOISE * scale, 0.0, values)
 
 
