@@ -75,7 +75,7 @@ class FindingView(FrozenModel):
 def finding_views(
     table: Table, statement: FollowUpStatement, findings: Sequence[Finding]
 ) -> tuple[list[FindingView], bool]:
-    """Open findings with the effects of their choices, serious ones first; whether some are left for later."""
+    """Open findings with the effects of their choices, serious ones first; whether some wait for later."""
     ordered, later = ordered_by_effect(table, statement, findings)
     many = {one.finding.key for one in ordered}
     parts: dict[str, list[FindingView]] = {}
