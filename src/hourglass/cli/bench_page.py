@@ -97,9 +97,9 @@ def run_large_page_bench(rows: int) -> None:
         _weigh("a window of all its tracks", client, f"{drawing}/figure", window)
         _weigh("a page of exact values", client, f"{drawing}/series/0/0")
         for form in ("svg", "pdf", "png"):
-            stated = {"form": form, "figures": [{"drawing": found["drawing"], "settings": {}}]}
+            body = {"form": form, "figures": [{"drawing": found["drawing"], "settings": {}}]}
             begun = time.perf_counter()
-            size = len(client.post(f"/api/studies/{study}/figures", json=stated).content)
+            size = len(client.post(f"/api/studies/{study}/figures", json=body).content)
             seconds = time.perf_counter() - begun
             print(f"{f'printing it as {form.upper()}':<46}{seconds:>10.3f} s  {size:,} bytes")
         taken = _dragged(f"{address}/studies/{study}/compare", 600)

@@ -117,8 +117,8 @@ def _node_is_new(environment: dict[str, str]) -> bool:
     node = shutil.which("node", path=environment["PATH"])
     if node is None or shutil.which("npm", path=environment["PATH"]) is None:
         return False
-    words = subprocess.run([node, "--version"], capture_output=True, text=True, check=False)
-    match = re.match(r"v(\d+)", words.stdout)
+    version = subprocess.run([node, "--version"], capture_output=True, text=True, check=False)
+    match = re.match(r"v(\d+)", version.stdout)
     return match is not None and int(match[1]) >= 20
 
 

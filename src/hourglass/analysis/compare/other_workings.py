@@ -90,23 +90,23 @@ def combined_workings(found: Comparison) -> Workings:
     """
     if len(found.groups.labels) != 2:
         raise NoWorkingsError("several weights at once are for two groups")
-    shown = combined(found.data, found.code, found.stratum)
-    if shown.largest is None or shown.p is None:
-        raise NoWorkingsError(shown.blank or "there is no test")
-    names = [weight.key for weight in shown.weights]
+    test = combined(found.data, found.code, found.stratum)
+    if test.largest is None or test.p is None:
+        raise NoWorkingsError(test.blank or "there is no test")
+    names = [weight.key for weight in test.weights]
     return Workings(
-        title=f"By the largest of {len(names)} weights: {formatting.p_phrase(shown.p)}",
+        title=f"By the largest of {len(names)} weights: {formatting.p_phrase(test.p)}",
         formula=(
             "W = S(t−) ^ early × (1 − S(t−)) ^ late, Z = Σ W (observed − expected) / √Σ W² v",
-            f"largest |Z| = {digits(shown.largest)}",
+            f"largest |Z| = {digits(test.largest)}",
             "p = the chance that a normal vector with these correlations has a component so far from 0 "
-            f"= {digits(shown.p)}",
+            f"= {digits(test.p)}",
         ),
         columns=(
             WordColumn("weight", "weight", np.arange(len(names)), tuple(names)),
-            decimal("z", "Z", np.array(shown.z)),
+            decimal("z", "Z", np.array(test.z)),
             *(
-                decimal(f"correlation_{k + 1}", f"correlation with {name}", shown.correlation[:, k])
+                decimal(f"correlation_{k + 1}", f"correlation with {name}", test.correlation[:, k])
                 for k, name in enumerate(names)
             ),
         ),
@@ -123,10 +123,10 @@ def gray_workings(found: Comparison) -> Workings:
     """
     labels = found.groups.labels
     try:
-        shown = gray_test(found.data, found.code, len(labels))
+        tested = gray_test(found.data, found.code, len(labels))
     except NotEstimableError as reason:
         raise NoWorkingsError(str(reason)) from None
-    test = shown.test
+    test = tested.test
     if test.p is None:
         raise NoWorkingsError(test.blank or "there is no test")
     return Workings(
@@ -135,25 +135,25 @@ def gray_workings(found: Comparison) -> Workings:
             "expected in a group at a time = d × its share of Σ h (1 − F(t−)), h = n / S(t−), with d the "
             "events of the cause, n at risk, S free of all causes and F the group's incidence before it",
             *(
-                f"{label}: observed {digits(float(shown.observed[g].sum()))} − expected "
-                f"{digits(float(shown.expected[g].sum()))} = {digits(float(shown.excess[g]))}"
+                f"{label}: observed {digits(float(tested.observed[g].sum()))} − expected "
+                f"{digits(float(tested.expected[g].sum()))} = {digits(float(tested.excess[g]))}"
                 for g, label in enumerate(labels)
             ),
             "covariance of these: "
-            + "; ".join(", ".join(digits(float(v)) for v in row) for row in shown.variance),
+            + "; ".join(", ".join(digits(float(v)) for v in row) for row in tested.variance),
             f"χ² = zᵀ V⁻ z = {digits(test.statistic)}, {formatting.count(test.df, 'degrees')} of freedom, "
             f"{formatting.exact_p(test.p)}",
         ),
         columns=(
-            decimal("time", "time", shown.time, subjects_of(None)),
+            decimal("time", "time", tested.time, subjects_of(None)),
             *(
                 column
                 for g, label in enumerate(labels)
                 for column in (
                     whole(
-                        f"events_{g + 1}", f"events, {label}", shown.observed[g].astype(np.int64)
+                        f"events_{g + 1}", f"events, {label}", tested.observed[g].astype(np.int64)
                     ),
-                    decimal(f"expected_{g + 1}", f"expected, {label}", shown.expected[g]),
+                    decimal(f"expected_{g + 1}", f"expected, {label}", tested.expected[g]),
                 )
             ),
         ),

@@ -25,12 +25,12 @@ class KeptNumbers:
 def kept_numbers(cohort: Cohort, stated: Statements, progress: ProgressCallback) -> KeptNumbers:
     """Fit every kept model."""
     statement, of_study = model_of(stated), level_of_study(stated)
-    shown = fitted_numbers(cohort, statement.hazards_model, of_study, progress)
+    first = fitted_numbers(cohort, statement.hazards_model, of_study, progress)
     found = {}
     for k, one in enumerate(statement.kept):
         progress(f"fitting model {one.letter}", 0.3 + 0.7 * k / len(statement.kept))
         found[one.letter] = fitted_numbers(cohort, one.model, of_study, progress)
-    return KeptNumbers(shown, found)
+    return KeptNumbers(first, found)
 
 
 KEPT = Numbers({"model": (*MODEL_FIELDS, "kept"), **LEVEL_OF_STUDY}, kept_numbers)

@@ -130,15 +130,16 @@ def rate_workings(curve: Curve, unit: str) -> Workings:
     """Events over the time followed, a subject's rows added up."""
     data = curve.data
     events, time = count_subjects(data).events, person_time(data)
-    shown = rate(events, time, curve.form.confidence)
+    estimated = rate(events, time, curve.form.confidence)
     start = np.zeros(data.exit.size) if data.entry is None else np.maximum(data.entry, 0.0)
     return Workings(
         title=f"Events per 100 {unit}, {curve.label}: "
-        f"{formatting.BLANK if shown.value is None else per_100(shown.value)}",
+        f"{formatting.BLANK if estimated.value is None else per_100(estimated.value)}",
         formula=(
             "rate = events / time at risk, each row's time × its count",
-            f"{events} / {digits(time)} = {digits(shown.value)}",
-            f"limits: a count of {events} is exact Poisson; {digits(shown.lower)} to {digits(shown.upper)}",
+            f"{events} / {digits(time)} = {digits(estimated.value)}",
+            f"limits: a count of {events} is exact Poisson; {digits(estimated.lower)} to "
+            f"{digits(estimated.upper)}",
         ),
         columns=(
             decimal("entered", "entered", start),

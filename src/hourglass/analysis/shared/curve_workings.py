@@ -106,17 +106,17 @@ def quantile_workings(curve: Curve, q: float, unit: str, decimals: TimeDecimals)
 def follow_up_workings(curve: Curve, unit: str, decimals: TimeDecimals) -> Workings:
     """The median follow-up, read off the curve in which being censored is the event."""
     data = curve.data
-    shown = median_follow_up(data)
+    median = median_follow_up(data)
     reversed_curve = survival_curve(risk_table(data, data.event(0) & data.last_rows))
-    value = formatting.computed_time(shown.time, decimals)
+    value = formatting.computed_time(median.time, decimals)
     marked = np.flatnonzero(reversed_curve.survival <= HALF)
     return Workings(
-        title=f"Median follow-up, {curve.label}: {value}{'' if shown.time is None else ' ' + unit}",
+        title=f"Median follow-up, {curve.label}: {value}{'' if median.time is None else ' ' + unit}",
         formula=(
             "the curve of being still followed: who is censored counts as an event, and who had the "
             "event as censored",
             "median = the first time at which that curve ≤ 0.5, the midpoint of a step that equals it"
-            f" = {digits(shown.time)}",
+            f" = {digits(median.time)}",
         ),
         columns=terms_of(reversed_curve),
         marked=int(marked[0]) if marked.size else None,

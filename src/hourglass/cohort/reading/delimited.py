@@ -69,7 +69,7 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
             f"The first line does not end within {grouped(SAMPLE)} characters, so that no names of columns "
             "can be found. Look for a quotation mark without its twin in it, or save the file as CSV again."
         )
-    header, sentences = find_header(rows)
+    header, header_evidence = find_header(rows)
     headings, over = find_headings(rows, header)
     described, under = find_described(rows, header)
     width = max((len(row) for row in rows[max(header - 1, 0) : header + 1]), default=1)
@@ -94,7 +94,7 @@ def find_recipe(data: bytes) -> tuple[Recipe, list[Evidence]]:
             "points": "in doubt" if points_in_doubt(columns, decimal) else "decimal",
         }
     )  # fmt: skip
-    return recipe, [why, *found, *sentences, *over, *under, *ends, *marks, *words]
+    return recipe, [why, *found, *header_evidence, *over, *under, *ends, *marks, *words]
 
 
 def _one_way(text: bytes, delimiter: str = "") -> tuple[bytes, list[Mended]]:

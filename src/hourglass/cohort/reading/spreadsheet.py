@@ -68,7 +68,7 @@ def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], li
         raise UnreadableFileError("The spreadsheet has no sheet with rows.")
     sample: list[list[str]] = [[] for _ in range(rows[0][0] - 1)]
     sample += [_texts(row) for _, row in rows[:SAMPLE_LINES]]
-    header, text = find_header(sample)
+    header, header_evidence = find_header(sample)
     headings, over = find_headings(sample, header)
     described, under = find_described(sample, header)
     width = len(rows[0][1])
@@ -88,7 +88,7 @@ def find_recipe(data: bytes, limits: Limits) -> tuple[Recipe, list[Evidence], li
                 "footer": footer,
             }
         ),
-        [*evidence, *text, *over, *under, *ends],
+        [*evidence, *header_evidence, *over, *under, *ends],
         sheets,
     )
 

@@ -180,11 +180,11 @@ def tests_of_all(at_zero: Likelihood, value: float) -> tuple[Test, Test]:
 
 def _statuses(problem: Problem) -> list[CoefficientStatus]:
     """What becomes of each coefficient as all run as far as they go."""
-    words: dict[tuple[bool, bool], CoefficientStatus] = {
+    statuses: dict[tuple[bool, bool], CoefficientStatus] = {
         (False, False): "finite",
         (True, False): "to +infinity",
         (False, True): "to -infinity",
         (True, True): "undetermined",
     }
     rises, falls = recession_directions(problem.sets, problem.columns.z, problem.ties)
-    return [words[bool(up), bool(down)] for up, down in zip(rises, falls, strict=True)]
+    return [statuses[bool(up), bool(down)] for up, down in zip(rises, falls, strict=True)]
