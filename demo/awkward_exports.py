@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 from pyarrow import parquet
 
-from made_up import ROWS, Export, Truth, ended, truth
+from made_up import ROWS, Extract, Truth, ended, truth
 from made_up import lines as as_lines
 
 FIRST = date(2019, 3, 4)
@@ -22,23 +22,23 @@ def _plain(t: Truth) -> list[str]:
     return [f"L{k + 1:03d},{t.days[k]},{ended(t, k)},{t.group[k]}" for k in range(t.days.size)]
 
 
-def units_row(seed: int) -> Export:
+def units_row(seed: int) -> Extract:
     """A line of units under the names."""
     t = truth(seed)
     data = as_lines("lamp,time,status,colour", ",days,,", *_plain(t))
-    return Export("units_row.csv", data, t)
+    return Extract("units_row.csv", data, t)
 
 
-def second_header(seed: int) -> Export:
+def second_header(seed: int) -> Extract:
     """A line of labels under the names."""
     t = truth(seed)
     labels = (
         "Lamp identifier,Time until burnt out or last seen (days),State at the end,Colour of glass"
     )
-    return Export("second_header.csv", as_lines("lamp,time,status,colour", labels, *_plain(t)), t)
+    return Extract("second_header.csv", as_lines("lamp,time,status,colour", labels, *_plain(t)), t)
 
 
-def groups_above(seed: int) -> Export:
+def groups_above(seed: int) -> Extract:
     """Names that repeat under a line of headings."""
     t, rng = truth(seed), np.random.default_rng(seed)
     lines = [",Baseline,,Last contact,", "lamp,volts,state,volts,state"]
@@ -47,10 +47,10 @@ def groups_above(seed: int) -> Export:
     for k in range(days.size):
         low, high = rng.integers(190, 240, 2)
         lines.append(f"L{k + 1:03d},{t.group[k]},{low},new,{high},{days[k]},{ended(t, k)}")
-    return Export("groups_above.csv", as_lines(*lines), t)
+    return Extract("groups_above.csv", as_lines(*lines), t)
 
 
-def inner_rows(seed: int) -> Export:
+def inner_rows(seed: int) -> Extract:
     """The header again in the middle, subtotals, and footnotes between rows."""
     t = truth(seed)
     rows = _plain(t)
@@ -63,10 +63,10 @@ def inner_rows(seed: int) -> Export:
         *rows[40:],
         f"Total,{t.days.sum()},,",
     ]
-    return Export("inner_rows.csv", as_lines("lamp,time,status,colour", *body), t)
+    return Extract("inner_rows.csv", as_lines("lamp,time,status,colour", *body), t)
 
 
-def filled_once(seed: int) -> Export:
+def filled_once(seed: int) -> Extract:
     """The group named in the first row of its block only."""
     t = truth(seed)
     order = np.argsort(np.array(t.group), kind="stable")
@@ -79,10 +79,10 @@ def filled_once(seed: int) -> Export:
             f"{'dead' if sorted_truth.event[k] else 'alive'}"
         )
         last = group
-    return Export("filled_once.csv", as_lines("colour,lamp,time,status", *lines), sorted_truth)
+    return Extract("filled_once.csv", as_lines("colour,lamp,time,status", *lines), sorted_truth)
 
 
-def years_and_months(seed: int) -> Export:
+def years_and_months(seed: int) -> Extract:
     """Times such as 3y 4m."""
     rng = np.random.default_rng(seed)
     months = 1 + rng.integers(0, 70, ROWS)
@@ -93,20 +93,20 @@ def years_and_months(seed: int) -> Export:
         shown = " ".join([f"{years}y"] * bool(years) + [f"{left}m"] * bool(left))
         lines.append(f"L{k + 1:03d},{shown},{'dead' if base.event[k] else 'alive'},{base.group[k]}")
     days = np.asarray(months)
-    return Export("years_and_months.csv", as_lines("lamp,time,status,colour", *lines),
+    return Extract("years_and_months.csv", as_lines("lamp,time,status,colour", *lines),
                   Truth(days, base.event, base.group))  # fmt: skip
 
 
-def plus_for_censored(seed: int) -> Export:
+def plus_for_censored(seed: int) -> Extract:
     """Times such as 127+ for those still followed, and no column of outcomes."""
     t = truth(seed)
     lines = [
         f"L{k + 1:03d},{t.days[k]}{'' if t.event[k] else '+'},{t.group[k]}" for k in range(ROWS)
     ]
-    return Export("plus_for_censored.csv", as_lines("lamp,days,colour", *lines), t)
+    return Extract("plus_for_censored.csv", as_lines("lamp,days,colour", *lines), t)
 
 
-def hours_and_minutes(seed: int) -> Export:
+def hours_and_minutes(seed: int) -> Extract:
     """Times such as 127:45."""
     t = truth(seed)
     rng = np.random.default_rng(seed)
@@ -115,27 +115,27 @@ def hours_and_minutes(seed: int) -> Export:
         f"L{k + 1:03d},{minutes[k] // 60}:{minutes[k] % 60:02d},{ended(t, k)},{t.group[k]}"
         for k in range(ROWS)
     ]
-    return Export("hours_and_minutes.csv", as_lines("lamp,time,status,colour", *lines),
+    return Extract("hours_and_minutes.csv", as_lines("lamp,time,status,colour", *lines),
                   Truth(np.asarray(minutes), t.event, t.group))  # fmt: skip
 
 
-def intervals(seed: int) -> Export:
+def intervals(seed: int) -> Extract:
     """Rows (start, stop] written in one cell, as 0-120."""
     t = truth(seed)
     lines = [f"L{k + 1:03d},0-{t.days[k]},{ended(t, k)},{t.group[k]}" for k in range(ROWS)]
-    return Export("intervals.csv", as_lines("lamp,interval,status,colour", *lines), t)
+    return Extract("intervals.csv", as_lines("lamp,interval,status,colour", *lines), t)
 
 
-def crosses(seed: int) -> Export:
+def crosses(seed: int) -> Extract:
     """A cross where the event was, nothing elsewhere."""
     t = truth(seed)
     lines = [
         f"L{k + 1:03d},{t.days[k]},{'x' if t.event[k] else ''},{t.group[k]}" for k in range(ROWS)
     ]
-    return Export("crosses.csv", as_lines("lamp,days,burnt out,colour", *lines), t)
+    return Extract("crosses.csv", as_lines("lamp,days,burnt out,colour", *lines), t)
 
 
-def serials_among_dates(seed: int) -> Export:
+def serials_among_dates(seed: int) -> Extract:
     """Some dates became the day numbers of a spreadsheet."""
     t, rng = truth(seed), np.random.default_rng(seed)
     lines = []
@@ -145,10 +145,10 @@ def serials_among_dates(seed: int) -> Export:
         shown = str((end - SERIAL_DAY_ZERO).days) if k % 5 == 2 else end.isoformat()
         lines.append(f"L{k + 1:03d},{start},{shown},{ended(t, k)},{t.group[k]}")
     data = as_lines("lamp,switched on,last seen,status,colour", *lines)
-    return Export("serials_among_dates.csv", data, t)
+    return Extract("serials_among_dates.csv", data, t)
 
 
-def named_months(seed: int) -> Export:
+def named_months(seed: int) -> Extract:
     """Dates such as 2023-Jun-30, 3. März 2021 and 5 juin 2020."""
     t, rng = truth(seed), np.random.default_rng(seed)
     german = ["Jan.", "Februar", "März", "April", "Mai", "Juni", "Juli", "Aug.", "September", "Okt.",
@@ -165,17 +165,17 @@ def named_months(seed: int) -> Export:
         last = f"{end.day}{'.' if k % 2 else ''} {months[end.month - 1]} {end.year}"
         lines.append(f"L{k + 1:03d},{own},{last},{ended(t, k)},{t.group[k]}")
     data = as_lines("lamp,switched on,last seen,status,colour", *lines)
-    return Export("named_months.csv", data, t)
+    return Extract("named_months.csv", data, t)
 
 
-def gzipped(seed: int) -> Export:
+def gzipped(seed: int) -> Extract:
     """One table, compressed."""
     t = truth(seed)
     data = gzip.compress(as_lines("lamp,time_days,status,colour", *_plain(t)), mtime=0)
-    return Export("gzipped.csv.gz", data, t)
+    return Extract("gzipped.csv.gz", data, t)
 
 
-def zipped(seed: int) -> Export:
+def zipped(seed: int) -> Extract:
     """One table in an archive, beside what an operating system leaves there."""
     t, out = truth(seed), io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
@@ -184,10 +184,10 @@ def zipped(seed: int) -> Export:
             ("export/lamps.csv", as_lines("lamp,time_days,status,colour", *_plain(t))),
         ):
             archive.writestr(zipfile.ZipInfo(name, (2021, 1, 1, 0, 0, 0)), data)
-    return Export("zipped.zip", out.getvalue(), t)
+    return Extract("zipped.zip", out.getvalue(), t)
 
 
-def lists_in_json(seed: int) -> Export:
+def lists_in_json(seed: int) -> Extract:
     """Records of which one value is a list and one a record."""
     t = truth(seed)
     records = [
@@ -197,10 +197,10 @@ def lists_in_json(seed: int) -> Export:
         }
         for k in range(ROWS)
     ]  # fmt: skip
-    return Export("lists.json", json.dumps(records).encode(), t)
+    return Extract("lists.json", json.dumps(records).encode(), t)
 
 
-def lists_in_parquet(seed: int) -> Export:
+def lists_in_parquet(seed: int) -> Extract:
     """A column of lists in Parquet."""
     t, out = truth(seed), io.BytesIO()
     table = pa.table({
@@ -209,10 +209,10 @@ def lists_in_parquet(seed: int) -> Export:
         "readings": [[k, k + 1] for k in range(ROWS)],
     })  # fmt: skip
     parquet.write_table(table, out)
-    return Export("lists.parquet", out.getvalue(), t)
+    return Extract("lists.parquet", out.getvalue(), t)
 
 
-def two_columns_of_outcome(seed: int) -> Export:
+def two_columns_of_outcome(seed: int) -> Extract:
     """Whether it ended in one column, and of what in another."""
     t = truth(seed)
     lines = [
@@ -220,10 +220,10 @@ def two_columns_of_outcome(seed: int) -> Export:
         f"{('burnt', 'broken')[k % 3 == 0] if t.event[k] else ''},{t.group[k]}"
         for k in range(ROWS)
     ]
-    return Export("two_columns.csv", as_lines("lamp,days,ended,reason,colour", *lines), t)
+    return Extract("two_columns.csv", as_lines("lamp,days,ended,reason,colour", *lines), t)
 
 
-def entered_twice(seed: int) -> Export:
+def entered_twice(seed: int) -> Extract:
     """Subjects with two rows that differ in a cell or two, each dated."""
     t = truth(seed)
     lines = []
@@ -235,10 +235,10 @@ def entered_twice(seed: int) -> Export:
             )
         lines.append(f"L{k + 1:03d},{t.days[k]},{ends},{t.group[k]},2021-02-{k % 28 + 1:02d}")
     data = as_lines("lamp,days,status,colour,entered on", *lines)
-    return Export("entered_twice.csv", data, t)
+    return Extract("entered_twice.csv", data, t)
 
 
-EXPORTS: dict[str, Callable[[int], Export]] = {
+EXPORTS: dict[str, Callable[[int], Extract]] = {
     made.__name__: made
     for made in (
         units_row, second_header, groups_above, inner_rows, filled_once, years_and_months,

@@ -18,7 +18,7 @@ class Truth:
 
 
 @dataclass(frozen=True, slots=True)
-class Export:
+class Extract:
     """A file and what it holds."""
 
     name: str

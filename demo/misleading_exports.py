@@ -10,7 +10,7 @@ import pyarrow as pa
 import xlsxwriter
 from pyarrow import parquet
 
-from made_up import ROWS, Export, Truth, ended, truth
+from made_up import ROWS, Extract, Truth, ended, truth
 from made_up import lines as as_lines
 
 FIRST = date(2019, 3, 4)
@@ -22,7 +22,7 @@ def _starts(seed: int) -> list[date]:
     return [FIRST + timedelta(days=int(k)) for k in rng.integers(0, 300, ROWS)]
 
 
-def stays_beside_the_time(seed: int) -> Export:
+def stays_beside_the_time(seed: int) -> Extract:
     """Columns that end in a unit beside the follow-up, whose name does not."""
     t, rng = truth(seed), np.random.default_rng(seed)
     rows = [
@@ -31,10 +31,10 @@ def stays_beside_the_time(seed: int) -> Export:
         for k in range(ROWS)
     ]
     head = "hen_no,icu_days,distance_km,eggs_per_day,followup,status,colour"
-    return Export("stays_beside_the_time.csv", as_lines(head, *rows), t)
+    return Extract("stays_beside_the_time.csv", as_lines(head, *rows), t)
 
 
-def points_for_thousands(seed: int) -> Export:
+def points_for_thousands(seed: int) -> Extract:
     """Hours such as 1.087, beside weights such as 5,6."""
     t, rng = truth(seed), np.random.default_rng(seed)
     hours = t.days * 10 + 1_000
@@ -44,10 +44,10 @@ def points_for_thousands(seed: int) -> Export:
         for k in range(ROWS)
     ]
     data = as_lines("lamp;hours;weight;status;colour", *rows)
-    return Export("points_for_thousands.csv", data, Truth(hours, t.event, t.group))
+    return Extract("points_for_thousands.csv", data, Truth(hours, t.event, t.group))
 
 
-def visits_in_rows(seed: int) -> Export:
+def visits_in_rows(seed: int) -> Extract:
     """A row for each visit: who, on which day, in which state."""
     t, rng = truth(seed), np.random.default_rng(seed)
     rows = []
@@ -57,10 +57,10 @@ def visits_in_rows(seed: int) -> Export:
             f"P{k:02d},{day},{ended(t, k) if day == days[-1] else 'alive'},{t.group[k]}"
             for day in days
         ]
-    return Export("visits_in_rows.csv", as_lines("plant,day,state,colour", *rows), t)
+    return Extract("visits_in_rows.csv", as_lines("plant,day,state,colour", *rows), t)
 
 
-def visits_in_columns(seed: int) -> Export:
+def visits_in_columns(seed: int) -> Extract:
     """A pair of columns for each visit."""
     t, rng = truth(seed), np.random.default_rng(seed)
     rows = []
@@ -69,10 +69,10 @@ def visits_in_columns(seed: int) -> Export:
         cells = [f"{day},alive" for day in days] + [f"{t.days[k]},{ended(t, k)}"]
         rows.append(f"P{k:02d},{t.group[k]},{','.join(cells)}")
     head = "plant,colour,v1 day,v1 state,v2 day,v2 state,v3 day,v3 state"
-    return Export("visits_in_columns.csv", as_lines(head, *rows), t)
+    return Extract("visits_in_columns.csv", as_lines(head, *rows), t)
 
 
-def event_by_its_date(seed: int) -> Export:
+def event_by_its_date(seed: int) -> Extract:
     """The last contact is after the event that only its date shows."""
     t, starts = truth(seed), _starts(seed)
     rows = []
@@ -81,10 +81,10 @@ def event_by_its_date(seed: int) -> Export:
         last = end + timedelta(days=90) if t.event[k] else end
         rows.append(f"P{k:02d},{start},{last},{end if t.event[k] else ''},{t.group[k]}")
     head = "plant,enrolled,last contact,death date,colour"
-    return Export("event_by_its_date.csv", as_lines(head, *rows), t)
+    return Extract("event_by_its_date.csv", as_lines(head, *rows), t)
 
 
-def long_identifiers(seed: int) -> Export:
+def long_identifiers(seed: int) -> Extract:
     """Subjects named by whole numbers that a float cannot distinguish."""
     t, out = truth(seed), io.BytesIO()
     table = {
@@ -92,10 +92,10 @@ def long_identifiers(seed: int) -> Export:
         "status": [ended(t, k) for k in range(ROWS)], "colour": list(t.group),
     }  # fmt: skip
     parquet.write_table(pa.table(table), out)
-    return Export("long_identifiers.parquet", out.getvalue(), t)
+    return Extract("long_identifiers.parquet", out.getvalue(), t)
 
 
-def durations(seed: int) -> Export:
+def durations(seed: int) -> Extract:
     """Times that the file itself declares as durations."""
     t, out = truth(seed), io.BytesIO()
     table = {
@@ -103,10 +103,10 @@ def durations(seed: int) -> Export:
         "status": [ended(t, k) for k in range(ROWS)], "colour": list(t.group),
     }  # fmt: skip
     parquet.write_table(pa.table(table), out)
-    return Export("durations.parquet", out.getvalue(), t)
+    return Extract("durations.parquet", out.getvalue(), t)
 
 
-def declared_dates(seed: int) -> Export:
+def declared_dates(seed: int) -> Extract:
     """Numbers that the data set shows as dates."""
     t, starts = truth(seed), _starts(seed)
     shown = {"dataType": "integer", "displayFormat": "DATE9."}
@@ -131,10 +131,10 @@ def declared_dates(seed: int) -> Export:
         "columns": columns,
         "rows": rows,
     }
-    return Export("declared_dates.json", json.dumps(made).encode(), t)
+    return Extract("declared_dates.json", json.dumps(made).encode(), t)
 
 
-def merged_groups(seed: int) -> Export:
+def merged_groups(seed: int) -> Extract:
     """A workbook whose groups are merged cells."""
     t, out = truth(seed), io.BytesIO()
     order = np.argsort(np.array(t.group), kind="stable")
@@ -148,10 +148,10 @@ def merged_groups(seed: int) -> Export:
         half = found.group.count("amber")
         sheet.merge_range(1, 0, half, 0, "amber")
         sheet.merge_range(half + 1, 0, ROWS, 0, "clear")
-    return Export("merged_groups.xlsx", out.getvalue(), found)
+    return Extract("merged_groups.xlsx", out.getvalue(), found)
 
 
-def several_dates_in_a_cell(seed: int) -> Export:
+def several_dates_in_a_cell(seed: int) -> Extract:
     """The dates of all visits in one cell."""
     t, starts = truth(seed), _starts(seed)
     rows = []
@@ -159,10 +159,10 @@ def several_dates_in_a_cell(seed: int) -> Export:
         between, end = start + timedelta(days=5), start + timedelta(days=int(t.days[k]))
         rows.append(f"P{k},{start},{between}; {end},{ended(t, k)},{t.group[k]}")
     head = "plant,planted,visits,status,colour"
-    return Export("several_dates_in_a_cell.csv", as_lines(head, *rows), t)
+    return Extract("several_dates_in_a_cell.csv", as_lines(head, *rows), t)
 
 
-def short_years_first(seed: int) -> Export:
+def short_years_first(seed: int) -> Extract:
     """Dates such as 19-03-04, the year first."""
     t, starts = truth(seed), _starts(seed)
     rows = []
@@ -170,10 +170,10 @@ def short_years_first(seed: int) -> Export:
         end = start + timedelta(days=int(t.days[k]))
         rows.append(f"P{k},{start:%y-%m-%d},{end:%y-%m-%d},{ended(t, k)},{t.group[k]}")
     head = "plant,planted,last seen,status,colour"
-    return Export("short_years_first.csv", as_lines(head, *rows), t)
+    return Extract("short_years_first.csv", as_lines(head, *rows), t)
 
 
-def still_going(seed: int) -> Export:
+def still_going(seed: int) -> Extract:
     """A blank end where the follow-up went on until the file was made."""
     t, starts = truth(seed), _starts(seed)
     closing = max(start + timedelta(days=int(d)) for start, d in zip(starts, t.days, strict=True))
@@ -189,19 +189,19 @@ def still_going(seed: int) -> Export:
         f"P{longest},{starts[longest]},{closing},{int(t.event[longest])},{t.group[longest]}"
     )
     days[longest] = (closing - starts[longest]).days
-    return Export("still_going.csv", as_lines(head, *rows), Truth(days, t.event, t.group))
+    return Extract("still_going.csv", as_lines(head, *rows), Truth(days, t.event, t.group))
 
 
-def unquoted_decimal_commas(seed: int) -> Export:
+def unquoted_decimal_commas(seed: int) -> Extract:
     """Days with a decimal comma in a file of commas."""
     t = truth(seed)
     rows = [f"L{k},{t.days[k]},{1 + k % 9},{ended(t, k)},{t.group[k]}" for k in range(ROWS)]
     tenths = np.array([t.days[k] * 10 + 1 + k % 9 for k in range(ROWS)])
     data = as_lines("lamp,days,status,colour", *rows)
-    return Export("unquoted_decimal_commas.csv", data, Truth(tenths, t.event, t.group))
+    return Extract("unquoted_decimal_commas.csv", data, Truth(tenths, t.event, t.group))
 
 
-def two_outcomes(seed: int) -> Export:
+def two_outcomes(seed: int) -> Extract:
     """Two times, each with an outcome of its own."""
     t, other = truth(seed), truth(seed + 100)
     rows = [
@@ -210,18 +210,18 @@ def two_outcomes(seed: int) -> Export:
         for k in range(ROWS)
     ]
     head = "plant,os_days,os_status,pfs_days,pfs_status,colour"
-    return Export("two_outcomes.csv", as_lines(head, *rows), t)
+    return Extract("two_outcomes.csv", as_lines(head, *rows), t)
 
 
-def a_group_and_no_outcome(seed: int) -> Export:
+def a_group_and_no_outcome(seed: int) -> Extract:
     """Times of failures alone, beside a group of two values."""
     t = truth(seed)
     rows = [f"P{k},{t.days[k]},{t.group[k]}" for k in range(ROWS)]
     every = Truth(t.days, np.ones(ROWS, dtype=bool), t.group)
-    return Export("a_group_and_no_outcome.csv", as_lines("pump,days,colour", *rows), every)
+    return Extract("a_group_and_no_outcome.csv", as_lines("pump,days,colour", *rows), every)
 
 
-EXPORTS: dict[str, Callable[[int], Export]] = {
+EXPORTS: dict[str, Callable[[int], Extract]] = {
     made.__name__: made
     for made in (
         stays_beside_the_time, points_for_thousands, visits_in_rows, visits_in_columns, event_by_its_date,

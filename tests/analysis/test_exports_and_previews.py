@@ -5,8 +5,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from examples import examples
-from hourglass.analysis.export_comparison import compare_exports
-from hourglass.analysis.export_numbers import OpenedStage, side_of
+from hourglass.analysis.extract_comparison import compare_extracts
+from hourglass.analysis.extract_numbers import OpenedStage, side_of
 from hourglass.analysis.prepare.finding_views import open_findings
 from hourglass.analysis.prepare.ledger import ledger
 from hourglass.analysis.prepare.run import prepare
@@ -54,7 +54,7 @@ def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
         "id,t,s\n" + "".join(f"p{k},{t},{s}\n" for k, (t, s) in export.items())
         for export in (before, after)
     ]
-    found = compare_exports(
+    found = compare_extracts(
         side(table(texts[0])), side(table(texts[1])), timed(subject="id"), (), [], no_progress
     )
     assert found.new == len(set(after) - set(before))
@@ -73,20 +73,24 @@ def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
 def test_rows_whose_subject_is_blank_are_counted_like_others():
     one, two = table("id,t,s\na,1,1\n,2,0\n,3,0\n"), table("id,t,s\na,1,1\n,2,0\n,3,0\n,4,0\n")
     for before, after, new, gone in ((one, two, 1, 0), (two, one, 0, 1)):
-        found = compare_exports(side(before), side(after), timed(subject="id"), (), [], no_progress)
+        found = compare_extracts(
+            side(before), side(after), timed(subject="id"), (), [], no_progress
+        )
         assert (found.new, found.gone) == (new, gone)
 
 
 def test_without_a_subject_rows_are_known_by_all_their_cells():
     one, two = table("t,s\n1,1\n2,0\n2,0\n"), table("t,s\n2,0\n1,1\n5,1\n")
-    found = compare_exports(side(one), side(two), timed(), (), [], no_progress)
+    found = compare_extracts(side(one), side(two), timed(), (), [], no_progress)
     assert (found.known_by, found.new, found.gone, found.changed) == ("", 1, 1, 0)
     assert found.gone_rows == ["2, 0 (row 2)"]
 
 
 def test_a_column_that_is_gone_is_stated_and_stages_that_need_it_too():
     one, two = table("id,t,s,g\na,1,1,x\nb,2,0,y\n"), table("id,t,h\na,1,x\nb,2,y\n")
-    found = compare_exports(side(one), side(two), timed(subject="id"), EVERY_STAGE, [], no_progress)
+    found = compare_extracts(
+        side(one), side(two), timed(subject="id"), EVERY_STAGE, [], no_progress
+    )
     assert (found.columns_gone, found.columns_new) == (["s", "g"], ["h"])
     headlines = {h.stage: h.after for h in found.headlines}
     assert headlines["Prepare"] == "There is no column called s."
@@ -110,7 +114,7 @@ def test_each_number_is_shown_after_each_kind_of_change():
     kept = {k: v for k, v in old.items() if k in new}
     corrected = {k: v for k, v in new.items() if k in old}
     statement = timed(subject="id")
-    found = compare_exports(
+    found = compare_extracts(
         side(people_of(old)), side(people_of(new)), statement, EVERY_STAGE, [], no_progress
     )
     assert found.sides == [
@@ -133,7 +137,7 @@ def test_each_number_is_shown_after_each_kind_of_change():
 def test_one_kind_of_change_needs_no_step_between():
     old = {f"p{k}": (k + 1, k % 2, "ab"[k % 2]) for k in range(12)}
     more = old | {"q": (40, 1, "a")}
-    found = compare_exports(
+    found = compare_extracts(
         side(people_of(old)), side(people_of(more)), timed(subject="id"), (), [], no_progress
     )
     assert found.sides == ["now", "with the new data extract"]
@@ -145,10 +149,10 @@ def test_a_column_of_another_name_is_found_by_what_it_holds():
     named = two.take(np.arange(two.size))
     for was, now in (("g", "Group of plants"), ("t", "time")):
         named = RenameColumn(column=was, into=now).on(named).table
-    found = compare_exports(side(one), side(named), timed(subject="id"), (), [], no_progress)
+    found = compare_extracts(side(one), side(named), timed(subject="id"), (), [], no_progress)
     assert {(r.was, r.now) for r in found.renamed} == {("g", "Group of plants"), ("t", "time")}
     subject = RenameColumn(column="id", into="plant").on(two).table
-    found = compare_exports(side(one), side(subject), timed(subject="id"), (), [], no_progress)
+    found = compare_extracts(side(one), side(subject), timed(subject="id"), (), [], no_progress)
     assert [(r.was, r.now) for r in found.renamed] == [("id", "plant")]
 
 
@@ -157,7 +161,7 @@ def test_a_step_that_breaks_on_the_new_export_is_named():
     one = table("id,t,s,age\na,1,1,60\nb,2,0,40\n")
     two = table("id,t,s,age\na,1,1,old\nb,2,0,young\n")
     sides = [side_of(rows, [step]) for rows in (one, two)]
-    found = compare_exports(*sides, timed(subject="id"), (), ["lost one"], no_progress)
+    found = compare_extracts(*sides, timed(subject="id"), (), ["lost one"], no_progress)
     assert found.broken == ["Split age at 50: age does not hold numbers"]
     assert found.not_found == ["lost one"]
 

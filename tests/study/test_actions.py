@@ -51,7 +51,7 @@ TREES = [
     "Study renamed: Trees → Trees by the river",
     "Plan sealed: SHA-256 dd6506f72194c0fecd685041fe20e4a8d8964378e9174c7542bc122893509b2e",
     "Withdrawn: Set aside: twice, with rows 3, 4 (before 3)",
-    "Export in use: trees 2.csv",
+    "Data extract in use: trees 2.csv",
     "Steps applied from a document: 3",
     "Set aside: blank outcome (row 41)",
     "By the plan “Trees by the river”",
@@ -129,7 +129,7 @@ def test_every_action_of_a_log_comes_back_from_json_and_states_something():
             seen.add(type(d.action))
     kinds = set(get_args(get_args(Done)[0]))
     assert {kind.__name__ for kind in kinds - seen} <= {
-        "Earlier", "ExportReceived", "ExportRefused", "StudyBegun",
+        "Earlier", "ExtractReceived", "ExtractRefused", "StudyBegun",
     }  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from hourglass.core.errors import UserError
 from hourglass.study.actions.follow_up import FollowUpSet
 from hourglass.study.actions.statements import Answered
 from hourglass.study.commands.figures import set_figure, set_look
-from hourglass.study.commands.files import kept_file, use_export
+from hourglass.study.commands.files import kept_file, use_extract
 from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import arrange_analysis, begin_analysis, remove_analysis
 from hourglass.study.commands.steps import decide, put_step, withdraw
@@ -153,16 +153,16 @@ def test_exports_wait_are_accepted_and_stay(repository, study, blobs):
 
     before = repository.load(study)
     before = decide(repository, before, KEEP, [SetAside(rows=(1,), why="x")])
-    repository.add_export(study, new("one.csv", b"t,s\n5,1\n"), waiting=True)
-    repository.add_export(study, new("two.csv", b"t,s\n6,1\n7,1\n8,0\n"), waiting=True)
+    repository.add_extract(study, new("one.csv", b"t,s\n5,1\n"), waiting=True)
+    repository.add_extract(study, new("two.csv", b"t,s\n6,1\n7,1\n8,0\n"), waiting=True)
     found = repository.load(study)
     assert (found.file.id, found.waiting.name) == (before.file.id, "two.csv")
     assert len(found.exports) == 2, "a newer one takes the place of the one that waited"
-    use_export(repository, found, found.waiting.id, "two.csv", ())
+    use_extract(repository, found, found.waiting.id, "two.csv", ())
     now = repository.load(study)
     assert (now.file.name, now.file.rows, now.waiting, now.steps) == ("two.csv", 3, None, ())
     repository.forget_waiting_export(study)
-    use_export(repository, now, before.file.id, "rows.csv", None)
+    use_extract(repository, now, before.file.id, "rows.csv", None)
     again = repository.load(study)
     assert (again.file.name, again.steps) == ("rows.csv", before.steps)
     assert [e.name for e in again.exports] == ["rows.csv", "two.csv"]
@@ -172,7 +172,7 @@ def test_an_export_of_another_study_cannot_be_taken_into_use(repository, study, 
     two = repository.load(repository.create("Two"))
     theirs, _ = keep_file(repository, blobs, two, "rows.csv", CSV)
     with pytest.raises(NoSuchStudyError):
-        use_export(repository, repository.load(study), theirs.file.id, "rows.csv", ())
+        use_extract(repository, repository.load(study), theirs.file.id, "rows.csv", ())
 
 
 def test_several_analyses_of_a_stage_are_kept_named_and_ordered(repository, study):

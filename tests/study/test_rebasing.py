@@ -11,7 +11,7 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import UserError
 from hourglass.study.actions.statements import Answered
 from hourglass.study.commands.figures import set_figure, set_look, set_tracks
-from hourglass.study.commands.files import attach_file, kept_file, read_again, receive_export
+from hourglass.study.commands.files import attach_file, kept_file, read_again, receive_extract
 from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import answer, begin_analysis, state
 from hourglass.study.commands.steps import arrange_steps, edit_step, name_level, put_step, take_step
@@ -87,7 +87,7 @@ class World:
                 repository, s, Answered(stage="check", subject="few", choice="keep", words="x"), ""
             ),
             "withdraw": lambda s: take_back(repository, s, self.study.steps[0].decision),
-            "receive": lambda s: receive_export(repository, s, self.file()),
+            "receive": lambda s: receive_extract(repository, s, self.file()),
             "read again": lambda s: read_again(repository, s, self.file()),
             "undo": lambda s: undo(repository, s),
         }[name]  # fmt: skip

@@ -46,7 +46,7 @@ def _wrong_files(db: Db, blobs: Blobs) -> list[str]:
     gone, wrong, held = collect(db, blobs, WHILE_RUNNING), [], 0
     if gone:
         print(f"{gone} files that nothing names were taken away.")
-    for row in db.execute(query("every_export")):
+    for row in db.execute(query("every_extract")):
         whose = f"The file {row['name']} of “{row['study']}”"
         held += 1
         try:

@@ -32,7 +32,7 @@ from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
 from hourglass.study.result_request import ResultRequest
 from hourglass.study.results import Results
-from hourglass.study.study import Analysis, Export, Study
+from hourglass.study.study import Analysis, Extract, Study
 from hourglass.study.tasks import formed
 
 Gathered = dict[str, StageResult | PartResult]
@@ -243,13 +243,13 @@ def _sealed(results: Results, study: Study) -> SealedPlan | None:
     )
 
 
-def _used_first(study: Study) -> list[Export]:
+def _used_first(study: Study) -> list[Extract]:
     """The data extracts that were ever in use, that in use now before all others."""
     accepted = [export for export in study.exports if export.accepted]
     return sorted(accepted, key=lambda export: (export is not study.file, export.id))
 
 
-def data_file(export: Export) -> DataFile:
+def data_file(export: Extract) -> DataFile:
     """What is shown of a data extract."""
     return DataFile(
         name=export.name,

@@ -11,7 +11,7 @@ AT_START, WHILE_RUNNING = 10.0, 86_400.0
 
 def named_files(db: Db) -> set[str]:
     """The names of all files that some export is made of."""
-    return {row["name"] for row in db.execute(query("files_of_exports"))}
+    return {row["name"] for row in db.execute(query("files_of_extracts"))}
 
 
 def collect(db: Db, blobs: Blobs, older: float) -> int:

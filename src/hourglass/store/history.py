@@ -77,7 +77,7 @@ def log(
         if db.execute(query("go_to_revision"), given).fetchone() is None:
             raise RevisionGoneError
         if snapshot.export is not None:
-            one(db, "accept_export", id=study, export=snapshot.export)
+            one(db, "accept_extract", id=study, export=snapshot.export)
 
 
 def snapshot_at(db: Db, study: UUID, decision: int) -> StudySnapshot:
@@ -85,10 +85,10 @@ def snapshot_at(db: Db, study: UUID, decision: int) -> StudySnapshot:
     return read_snapshot(db, one(db, "find_decided", id=study, decision=decision))
 
 
-def last_with_export(db: Db, study: UUID, export: int) -> StudySnapshot | None:
+def last_with_extract(db: Db, study: UUID, export: int) -> StudySnapshot | None:
     """What was decided when a data extract was last in use."""
     given = {"id": study, "export": str(export)}
-    row = db.execute(query("find_last_with_export"), given).fetchone()
+    row = db.execute(query("find_last_with_extract"), given).fetchone()
     return None if row is None else read_snapshot(db, row)
 
 

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from psycopg.types.json import Jsonb
 
-from hourglass.store import analyses, exports, history, studies
+from hourglass.store import analyses, extracts, history, studies
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one
 from hourglass.study.history import NewDecision
@@ -86,9 +86,9 @@ class Postgres:
         with self._connect() as db:
             return history.snapshot_at(db, study, decision)
 
-    def last_with_export(self, study: UUID, export: int) -> StudySnapshot | None:
+    def last_with_extract(self, study: UUID, export: int) -> StudySnapshot | None:
         with self._connect() as db:
-            return history.last_with_export(db, study, export)
+            return history.last_with_extract(db, study, export)
 
     def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
         with self._connect() as db:
@@ -124,10 +124,10 @@ class Postgres:
         with self._connect() as db:
             return analyses.headlines(db, study)
 
-    def add_export(self, study: UUID, file: NewFile, waiting: bool) -> int:
+    def add_extract(self, study: UUID, file: NewFile, waiting: bool) -> int:
         with self._connect() as db:
-            return exports.add_export(db, study, file, waiting)
+            return extracts.add_extract(db, study, file, waiting)
 
     def forget_waiting_export(self, study: UUID) -> None:
         with self._connect() as db:
-            exports.forget_waiting_export(db, study)
+            extracts.forget_waiting_export(db, study)

@@ -4,7 +4,7 @@ from datetime import datetime
 from uuid import UUID
 
 from hourglass.store.analyses import analyses, begin_analysis
-from hourglass.store.exports import exports
+from hourglass.store.extracts import exports
 from hourglass.store.history import decisions, log, snapshot_at
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one, snapshot

@@ -26,7 +26,7 @@ from hourglass.study.duplicating import Copying
 from hourglass.study.history import Decision, NewDecision
 from hourglass.study.repository import BlobStore, StudyRepository
 from hourglass.study.snapshot_json import from_json, to_json
-from hourglass.study.study import Analysis, Export, Study, StudySnapshot
+from hourglass.study.study import Analysis, Extract, Study, StudySnapshot
 
 DOCUMENT = "study.json"
 WHEN = (1980, 1, 1, 0, 0, 0)
@@ -100,7 +100,7 @@ class ArchivedStudy(BaseModel):
     format: Literal["olden-hourglass study"] = "olden-hourglass study"
     version: Literal[1, 2] = 2
     name: str
-    exports: tuple[Export, ...]
+    exports: tuple[Extract, ...]
     analyses: tuple[Analysis, ...]
     steps: tuple[PlacedStep, ...]
     log: tuple[Entry | EarlierLogEntry, ...]
@@ -175,7 +175,7 @@ def _refuse_too_large(archive: zipfile.ZipFile) -> None:
             )
 
 
-def _refuse_other_table(file: bytes, table: bytes, export: Export) -> None:
+def _refuse_other_table(file: bytes, table: bytes, export: Extract) -> None:
     """Refuse a table that cannot be read, or is not what the file of its export holds."""
     try:
         held, written = checked_parquet(table), read(file, export.recipe).table

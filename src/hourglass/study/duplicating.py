@@ -11,7 +11,7 @@ from hourglass.study.actions.turns import StudyBegun
 from hourglass.study.actions.union import Action
 from hourglass.study.history import Decision, NewDecision
 from hourglass.study.repository import NewFile, StudyRepository
-from hourglass.study.study import Analysis, Export, Study, StudySnapshot
+from hourglass.study.study import Analysis, Extract, Study, StudySnapshot
 
 
 def duplicate(repository: StudyRepository, study: Study, name: str) -> Study:
@@ -33,8 +33,8 @@ class Copying:
         self._repository, self._study = repository, study
         self._decisions: dict[int, int] = {}
         self._steps: dict[int, PlacedStep] = {}
-        self._exports = {
-            export.id: repository.add_export(made.id, _as_new(export), waiting=not export.accepted)
+        self._extracts = {
+            export.id: repository.add_extract(made.id, _as_new(export), waiting=not export.accepted)
             for export in study.exports
         }
         self._analyses = {
@@ -68,7 +68,7 @@ class Copying:
         return action.renumbered(
             {
                 "analysis": self._analyses,
-                "export": self._exports,
+                "export": self._extracts,
                 "step_id": {old: step.id for old, step in self._steps.items()},
                 "decision": self._decisions,
             }
@@ -77,7 +77,7 @@ class Copying:
     def _decided(self, was: StudySnapshot, id: int) -> StudySnapshot:
         return StudySnapshot(
             name=was.name,
-            export=None if was.export is None else self._exports[was.export],
+            export=None if was.export is None else self._extracts[was.export],
             follow_up=was.follow_up,
             steps=tuple(self._step(placed, id) for placed in was.steps),
             analyses=tuple(
@@ -112,7 +112,7 @@ class Copying:
         return self._analyses[analysis.id]
 
 
-def _as_new(export: Export) -> NewFile:
+def _as_new(export: Extract) -> NewFile:
     reading = PackedReading(
         table=b"",
         rows=export.rows,

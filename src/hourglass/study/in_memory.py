@@ -16,7 +16,7 @@ from hourglass.study.history import Decision, NewDecision
 from hourglass.study.repository import Deletion, Headline, KeptResult, NewFile
 from hourglass.study.study import (
     Analysis,
-    Export,
+    Extract,
     NoSuchStudyError,
     ResultLine,
     StaleError,
@@ -86,7 +86,7 @@ class _Kept:
     id: UUID
     demo: str | None
     created_at: datetime
-    exports: dict[int, Export] = field(default_factory=dict)
+    exports: dict[int, Extract] = field(default_factory=dict)
     looked_at: dict[int, Analysis] = field(default_factory=dict)
     decisions: list[Decision] = field(default_factory=list)
     snapshot: dict[int, StudySnapshot] = field(default_factory=dict)
@@ -194,7 +194,7 @@ class InMemory:
     def snapshot_at(self, study: UUID, decision: int) -> StudySnapshot:
         return self._study(study).snapshot[decision]
 
-    def last_with_export(self, study: UUID, export: int) -> StudySnapshot | None:
+    def last_with_extract(self, study: UUID, export: int) -> StudySnapshot | None:
         every = reversed(self._study(study).snapshot.values())
         return next((one for one in every if one.export == export), None)
 
@@ -233,11 +233,11 @@ class InMemory:
             if not part
         }
 
-    def add_export(self, study: UUID, file: NewFile, waiting: bool) -> int:
+    def add_extract(self, study: UUID, file: NewFile, waiting: bool) -> int:
         if waiting:
             self.forget_waiting_export(study)
         kept, made = self._study(study), next(self._ids)
-        kept.exports[made] = Export(
+        kept.exports[made] = Extract(
             id=made,
             name=file.name,
             sha256=file.sha256,

@@ -184,7 +184,7 @@ class StudyRepository(Protocol):
         """All that was decided after an entry of the log, which must be whole."""
         ...
 
-    def last_with_export(self, study: UUID, export: int) -> StudySnapshot | None:
+    def last_with_extract(self, study: UUID, export: int) -> StudySnapshot | None:
         """What was decided when that data extract was last in use; None if it never was."""
         ...
 
@@ -219,7 +219,7 @@ class StudyRepository(Protocol):
         """The last result of every analysis, in a line."""
         ...
 
-    def add_export(self, study: UUID, file: NewFile, waiting: bool) -> int:
+    def add_extract(self, study: UUID, file: NewFile, waiting: bool) -> int:
         """Record a file that was read; one that waits takes the place of one that waited."""
         ...
 

@@ -8,7 +8,7 @@ from uuid import uuid4
 
 import structlog
 
-from hourglass.analysis.export_numbers import OpenedStage
+from hourglass.analysis.extract_numbers import OpenedStage
 from hourglass.analysis.prepare.describe import DescribeResult
 from hourglass.analysis.prepare.run import prepare
 from hourglass.analysis.shared.input import COHORT, Input, Missing

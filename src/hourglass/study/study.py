@@ -75,7 +75,7 @@ class StudyLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Export:
+class Extract:
     """A data extract of a study's data, as it is read by a recipe, and what speaks for reading it so."""
 
     id: int
@@ -174,7 +174,7 @@ class Study:
 
     id: UUID
     demo: str | None
-    exports: tuple[Export, ...]
+    exports: tuple[Extract, ...]
     looked_at: tuple[Analysis, ...]
     snapshot: StudySnapshot
     decisions: tuple[Decision, ...]
@@ -256,12 +256,12 @@ class Study:
         return tuple(sorted([*plain, *written], key=lambda a: (a.stage, a.position, a.id or 0)))
 
     @property
-    def file(self) -> Export | None:
+    def file(self) -> Extract | None:
         """The current data extract."""
         return next((one for one in self.exports if one.id == self.snapshot.export), None)
 
     @property
-    def waiting(self) -> Export | None:
+    def waiting(self) -> Extract | None:
         """The new data extract that waits to be accepted."""
         return next((export for export in self.exports if not export.accepted), None)
 

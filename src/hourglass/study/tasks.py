@@ -6,8 +6,8 @@ from datetime import date
 from functools import partial
 from typing import Any
 
-from hourglass.analysis.export_comparison import ExportComparison, compare_exports
-from hourglass.analysis.export_numbers import ExportSide, OpenedStage, side_of
+from hourglass.analysis.extract_comparison import ExtractComparison, compare_extracts
+from hourglass.analysis.extract_numbers import ExtractSide, OpenedStage, side_of
 from hourglass.analysis.prepare.describe import DescribeResult, describe
 from hourglass.analysis.prepare.finding_effects import moves_of
 from hourglass.analysis.prepare.finding_views import MoveView, open_findings
@@ -205,8 +205,8 @@ class CarriedOver:
     """The steps of a data extract carried over to a new one, both sides, and what was not found again."""
 
     steps: list[PlacedStep]
-    before: ExportSide
-    after: ExportSide
+    before: ExtractSide
+    after: ExtractSide
     not_found: list[str]
 
 
@@ -217,7 +217,7 @@ def carried_over(
     the names that they had before."""
     old, named = source.table(), apply_steps(new.table(), renamed)[0]
     carried, not_found = carry_over(steps, old, named, source.follow_up.subject)
-    before = ExportSide(old, *source.applied(), tuple(p.step for p in steps if p.active))
+    before = ExtractSide(old, *source.applied(), tuple(p.step for p in steps if p.active))
     after = side_of(named, [p.step for p in carried if p.active])
     return CarriedOver(before_them(renamed, carried), before, after, not_found)
 
@@ -228,7 +228,7 @@ def before_them(renamed: Sequence[RenameColumn], carried: Sequence[PlacedStep]) 
 
 
 @dataclass(frozen=True, slots=True)
-class RunExportComparison(OfSource):
+class RunExtractComparison(OfSource):
     """Set a new data extract beside the one it would take the place of."""
 
     source: Source
@@ -237,10 +237,10 @@ class RunExportComparison(OfSource):
     opened: tuple[OpenedStage, ...]
     renamed: tuple[RenameColumn, ...] = ()
 
-    def __call__(self, progress: ProgressCallback) -> ExportComparison:
+    def __call__(self, progress: ProgressCallback) -> ExtractComparison:
         progress("finding the rows again", 0.05)
         carried = carried_over(self.source, self.steps, self.new, self.renamed)
-        return compare_exports(
+        return compare_extracts(
             carried.before,
             carried.after,
             self.source.follow_up,

@@ -242,7 +242,7 @@ export function useChangeReading(study: string) {
   );
 }
 
-export function useOpenExport(study: string) {
+export function useOpenExtract(study: string) {
   return useChange(study, ({ id, renamed }: { id: number; renamed: Renamed }) =>
     answered(
       api.POST("/api/studies/{study_id}/exports/{export_id}/current", {
@@ -252,7 +252,7 @@ export function useOpenExport(study: string) {
   );
 }
 
-export function useRefuseExport(study: string) {
+export function useRefuseExtract(study: string) {
   return useChange(study, (_: null) =>
     answered(api.DELETE("/api/studies/{study_id}/exports/waiting", path(study))),
   );

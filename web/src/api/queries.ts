@@ -292,7 +292,7 @@ export const namesOf = (renamed: Renamed) => ({
 });
 
 /** The data extracts of a study, the one that waits set beside the one in use. */
-export function useExports(study: string, renamed: Renamed) {
+export function useExtracts(study: string, renamed: Renamed) {
   return useQuery({
     queryKey: ["study", study, "exports", renamed],
     queryFn: () =>

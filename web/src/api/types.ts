@@ -34,8 +34,8 @@ export type StepsDocument = Schemas["StepsDocument"];
 export type StudyPlan = Schemas["StudyPlan"];
 export type FileReading = Schemas["FileReadingNow"];
 export type Recipe = Schemas["Recipe"];
-export type Exports = Schemas["ExportsReply"];
-export type ExportComparison = Schemas["ExportComparison"];
+export type Extracts = Schemas["ExtractsReply"];
+export type ExtractComparison = Schemas["ExtractComparison"];
 export type Describe = Schemas["DescribeResult"];
 export type StepForm = Schemas["StepForm"];
 /** A place in the sentence of a step. */

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
-from hourglass.analysis.export_comparison import ExportComparison
+from hourglass.analysis.extract_comparison import ExtractComparison
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.found_study import StudyWithFile
@@ -23,16 +23,16 @@ from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.table import Table
 from hourglass.core.errors import UserError
 from hourglass.core.progress import ProgressCallback
-from hourglass.study.commands.files import kept_file, read_again, receive_export, use_export
-from hourglass.study.commands.files import refuse_export as let_go
+from hourglass.study.commands.files import kept_file, read_again, receive_extract, use_extract
+from hourglass.study.commands.files import refuse_extract as let_go
 from hourglass.study.hashes import hash_of
 from hourglass.study.plans.applying import attach_as_planned
 from hourglass.study.plans.document import applied_plan
 from hourglass.study.plans.placing import placed_steps, steps_carried_over
 from hourglass.study.repository import NewFile
 from hourglass.study.source import Source
-from hourglass.study.study import Export, Study
-from hourglass.study.tasks import RunExportComparison
+from hourglass.study.study import Extract, Study
+from hourglass.study.tasks import RunExtractComparison
 from hourglass.study.work import Work, WorkView
 
 router = APIRouter(tags=["files"])
@@ -88,11 +88,11 @@ class ExtractView(FrozenModel):
     accepted: bool
 
 
-class ExportsReply(FrozenModel):
+class ExtractsReply(FrozenModel):
     """All data extracts, and the comparison with the one that waits, if any."""
 
     exports: list[ExtractView]
-    comparison: ExportComparison | None = None
+    comparison: ExtractComparison | None = None
     work: WorkView | None = None
 
 
@@ -154,7 +154,7 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
         having_file(change.now())
         file = _kept_while_read(state, name, data, None, progress)
         progress("keeping the table", 0.95)
-        change.carry_out(lambda study: receive_export(state.repository, study, file))
+        change.carry_out(lambda study: receive_extract(state.repository, study, file))
 
     await while_listening(request, state, keep)
 
@@ -162,16 +162,16 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
 @router.get("/api/studies/{study_id}/exports")
 def exports(
     request: Request, study: StudyWithFile, was: Names = None, now: Names = None
-) -> ExportsReply:
+) -> ExtractsReply:
     """The study's exports; one that waits is set beside the current one.
 
     Each of its columns ``now`` is taken for the one that was called ``was``, in their order.
     """
     state: State = request.app.state.hourglass
-    every = [_export(study, export) for export in listed(study)]
+    every = [_extract(study, export) for export in listed(study)]
     waiting = study.waiting
     if waiting is None:
-        return ExportsReply(exports=every)
+        return ExtractsReply(exports=every)
 
     opened = state.results.opened_stages(study)
     source = state.results.source(study)
@@ -180,14 +180,14 @@ def exports(
     renamed = _renamed(was, now, new)
     found = state.results.answer(
         ("exports", source.hash, new.hash, hash_of(bodies, was, now)),
-        RunExportComparison(source, study.steps, new, opened, renamed),
+        RunExtractComparison(source, study.steps, new, opened, renamed),
     )
     compared, work = answer_or_work(found)
-    return ExportsReply(exports=every, comparison=compared, work=work)
+    return ExtractsReply(exports=every, comparison=compared, work=work)
 
 
 @router.post("/api/studies/{study_id}/exports/{export_id}/current", status_code=204)
-def open_export(
+def open_extract(
     request: Request, change: Change, export_id: int, was: Names = None, now: Names = None
 ) -> None:
     """Accept the data extract that waits, with the steps carried over, or go back to an earlier one.
@@ -207,13 +207,13 @@ def open_export(
         if not chosen.accepted:
             new = _source_of(state, study, chosen.table_sha256, chosen.rows)
             carried = steps_carried_over(state.results, study, new, _renamed(was, now, new))
-        return use_export(state.repository, study, export_id, chosen.name, carried)
+        return use_extract(state.repository, study, export_id, chosen.name, carried)
 
     change.carry_out(command)
 
 
 @router.delete("/api/studies/{study_id}/exports/waiting", status_code=204)
-def refuse_export(request: Request, change: Change) -> None:
+def refuse_extract(request: Request, change: Change) -> None:
     """Let go of the data extract that waits."""
     state: State = request.app.state.hourglass
     change.carry_out(lambda study: let_go(state.repository, study))
@@ -237,9 +237,9 @@ def _source_of(state: State, study: Study, table_sha256: str, rows: int) -> Sour
     )
 
 
-def listed(study: Study) -> list[Export]:
+def listed(study: Study) -> list[Extract]:
     """The data extracts of a study; of one that was read several ways, the reading in use or the last."""
-    of_bytes: dict[str, Export] = {}
+    of_bytes: dict[str, Extract] = {}
     for export in study.exports:
         before = of_bytes.get(export.sha256)
         if before is None or before.id != study.snapshot.export:
@@ -247,7 +247,7 @@ def listed(study: Study) -> list[Export]:
     return list(of_bytes.values())
 
 
-def _export(study: Study, export: Export) -> ExtractView:
+def _extract(study: Study, export: Extract) -> ExtractView:
     return ExtractView(
         id=export.id,
         name=export.name,
@@ -299,7 +299,7 @@ async def change_reading(request: Request, change: Change, recipe: Recipe) -> No
     await while_listening(request, state, read)
 
 
-def _read_so(state: State, file: Export, recipe: Recipe) -> FileReadingReply:
+def _read_so(state: State, file: Extract, recipe: Recipe) -> FileReadingReply:
     """The file read by a recipe, or the work that will bring it."""
 
     def read(progress: ProgressCallback) -> PackedReading:

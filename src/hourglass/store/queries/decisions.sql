@@ -17,7 +17,7 @@ from decisions where study_id = %(id)s and id > %(since)s and id <= %(until)s or
 -- name: find_decided
 select state from decisions where study_id = %(id)s and id = %(decision)s;
 
--- name: find_last_with_export
+-- name: find_last_with_extract
 select state from decisions
 where study_id = %(id)s and state ->> 'export' = %(export)s
 order by id desc limit 1;

@@ -51,7 +51,7 @@ class FileReadOtherwise(BaseAction):
         return self.how_before
 
 
-class ExportTaken(BaseAction):
+class ExtractTaken(BaseAction):
     """Another data extract was taken into use; ``before``: the name of the one that was."""
 
     kind: Literal["export taken into use"] = "export taken into use"
@@ -68,7 +68,7 @@ class ExportTaken(BaseAction):
         return EVERYTHING
 
     def _worded(self) -> str:
-        return f"Export in use: {self.name}"
+        return f"Data extract in use: {self.name}"
 
     @property
     def before_words(self) -> str:
@@ -78,7 +78,7 @@ class ExportTaken(BaseAction):
 WAITING = ("waiting",)
 
 
-class ExportReceived(BaseAction):
+class ExtractReceived(BaseAction):
     """A new data extract was read, and waits."""
 
     kind: Literal["export received"] = "export received"
@@ -94,7 +94,7 @@ class ExportReceived(BaseAction):
         return f"New data extract received: {self.name}"
 
 
-class ExportRefused(BaseAction):
+class ExtractRefused(BaseAction):
     """The data extract that waited was let go."""
 
     kind: Literal["export refused"] = "export refused"

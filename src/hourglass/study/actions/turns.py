@@ -6,9 +6,9 @@ from pydantic import Field
 
 from hourglass.study.actions.action import EVERYTHING, STEPS, BaseAction, Parts
 from hourglass.study.actions.data import (
-    ExportReceived,
-    ExportRefused,
-    ExportTaken,
+    ExtractReceived,
+    ExtractRefused,
+    ExtractTaken,
     FileAttached,
     FileReadOtherwise,
 )
@@ -94,9 +94,9 @@ Done: TypeAlias = Annotated[
     | StudyRenamed
     | FileAttached
     | FileReadOtherwise
-    | ExportReceived
-    | ExportTaken
-    | ExportRefused
+    | ExtractReceived
+    | ExtractTaken
+    | ExtractRefused
     | FollowUpSet
     | FindingDecided
     | LayoutConfirmed

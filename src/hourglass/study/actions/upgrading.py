@@ -11,7 +11,7 @@ from hourglass.analysis.shared.statement import keys_of_the_field
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.study.actions.action import PREPARE
-from hourglass.study.actions.data import ExportTaken, FileAttached, FileReadOtherwise
+from hourglass.study.actions.data import ExtractTaken, FileAttached, FileReadOtherwise
 from hourglass.study.actions.figures import FigureSet, LookSet, TracksShown
 from hourglass.study.actions.follow_up import (
     KEEP,
@@ -41,7 +41,7 @@ from hourglass.study.actions.turns import (
     Withdrawn,
 )
 from hourglass.study.actions.union import Action
-from hourglass.study.study import Analysis, Export, StudySnapshot
+from hourglass.study.study import Analysis, Extract, StudySnapshot
 
 SETTINGS = frozenset(
     ("begun", "set", "read", "arranged", "named", "sealed", "withdrawn", "undone", "redone")
@@ -96,7 +96,7 @@ def action_of(
     old: EarlierEntry,
     was: StudySnapshot | None,
     now: StudySnapshot,
-    exports: Mapping[int, Export],
+    exports: Mapping[int, Extract],
     known: Mapping[int, Action],
 ) -> Action:
     """What an entry did.
@@ -175,7 +175,7 @@ def _step(
     return StepTaken(step=new[0].step, **set_of)
 
 
-def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Export]) -> Done | None:
+def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Extract]) -> Done | None:
     """What is otherwise, where it could not be taken back on its own."""
     if was.name != now.name:
         return StudyRenamed(before=was.name, after=now.name)
@@ -185,7 +185,7 @@ def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Expor
         seal = now.planned.get("sealed") or {}
         return PlanApplied(name=now.planned["name"], sha256=seal.get("sha256", ""))
     if was.export != now.export and now.export is not None:
-        return _export(exports.get(was.export or 0), exports.get(now.export))
+        return _extract(exports.get(was.export or 0), exports.get(now.export))
     if was.follow_up != now.follow_up:
         return FollowUpSet(**fields_set(was.follow_up, now.follow_up))
     if was.steps != now.steps:
@@ -193,7 +193,7 @@ def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Expor
     return _analyses(was, now) or _shown(was, now)
 
 
-def _export(before: Export | None, after: Export | None) -> Done | None:
+def _extract(before: Extract | None, after: Extract | None) -> Done | None:
     if after is None:
         return None
     if before is None:
@@ -202,7 +202,7 @@ def _export(before: Export | None, after: Export | None) -> Done | None:
         return FileReadOtherwise(
             before=before.recipe, after=after.recipe, how_before=before.how_read, how=after.how_read
         )
-    return ExportTaken(export=after.id, name=after.name, before=before.name)
+    return ExtractTaken(export=after.id, name=after.name, before=before.name)
 
 
 def _analyses(was: StudySnapshot, now: StudySnapshot) -> Done | None:

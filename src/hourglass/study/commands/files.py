@@ -7,9 +7,9 @@ from hourglass.cohort.reading.packed import PackedReading
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.core.errors import UserError
 from hourglass.study.actions.data import (
-    ExportReceived,
-    ExportRefused,
-    ExportTaken,
+    ExtractReceived,
+    ExtractRefused,
+    ExtractTaken,
     FileAttached,
     FileReadOtherwise,
 )
@@ -56,7 +56,7 @@ def attach_file(
     action = FileAttached(name=file.name, sha256=file.sha256, before=before)
     snapshot = planned or replace(study.snapshot, follow_up=file.reading.proposal)
     with repository.transaction() as inside:
-        export = inside.add_export(study.id, file, waiting=False)
+        export = inside.add_extract(study.id, file, waiting=False)
         return inside.append(study, NewDecision(action=action), replace(snapshot, export=export))
 
 
@@ -78,12 +78,12 @@ def read_again(repository: StudyRepository, study: Study, file: NewFile) -> Stud
         how=file.reading.how,
     )
     with repository.transaction() as inside:
-        export = inside.add_export(study.id, file, waiting=False)
+        export = inside.add_extract(study.id, file, waiting=False)
         snapshot = replace(study.snapshot, export=export)
         return inside.append(study, NewDecision(action=action), snapshot)
 
 
-def receive_export(repository: StudyRepository, study: Study, file: NewFile) -> Study:
+def receive_extract(repository: StudyRepository, study: Study, file: NewFile) -> Study:
     """Keep a new data extract waiting until somebody accepts it; it takes the place of one that waited.
 
     Raises:
@@ -91,24 +91,24 @@ def receive_export(repository: StudyRepository, study: Study, file: NewFile) -> 
     """
     if study.file is not None and file.table_sha256 == study.file.table_sha256:
         raise UserError("This file holds just what the study has already.", "same-export", "file")
-    action = ExportReceived(name=file.name, sha256=file.sha256)
+    action = ExtractReceived(name=file.name, sha256=file.sha256)
     with repository.transaction() as inside:
-        inside.add_export(study.id, file, waiting=True)
+        inside.add_extract(study.id, file, waiting=True)
         return inside.append(study, NewDecision(action=action), study.snapshot)
 
 
-def refuse_export(repository: StudyRepository, study: Study) -> Study:
+def refuse_extract(repository: StudyRepository, study: Study) -> Study:
     """Let go of the data extract that waits, if any."""
     waiting = study.waiting
     if waiting is None:
         return study
     with repository.transaction() as inside:
         inside.forget_waiting_export(study.id)
-        action = ExportRefused(name=waiting.name)
+        action = ExtractRefused(name=waiting.name)
         return inside.append(study, NewDecision(action=action), study.snapshot)
 
 
-def use_export(
+def use_extract(
     repository: StudyRepository,
     study: Study,
     export: int,
@@ -121,9 +121,9 @@ def use_export(
         carried: the steps carried over to it; None for those it had when it was last in use.
     """
     if carried is None:
-        last = repository.last_with_export(study.id, export)
+        last = repository.last_with_extract(study.id, export)
         carried = () if last is None else last.steps
     before = "" if study.file is None else study.file.name
-    action = ExportTaken(export=export, name=name, before=before)
+    action = ExtractTaken(export=export, name=name, before=before)
     snapshot = replace(study.snapshot, export=export, steps=tuple(carried))
     return repository.append(study, NewDecision(action=action), snapshot)

@@ -47,7 +47,7 @@ def study_by_plan(
     """
     with repository.transaction() as inside:
         study = inside.load(inside.create(plan.name))
-        export = inside.add_export(study.id, file, waiting=False)
+        export = inside.add_extract(study.id, file, waiting=False)
         study = replace(study, snapshot=replace(study.snapshot, export=export))
         return _apply(inside, study, plan, steps)
 

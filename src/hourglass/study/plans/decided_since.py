@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from hourglass.cohort.steps.apply import Step
-from hourglass.study.actions.data import ExportTaken, FileAttached, FileReadOtherwise
+from hourglass.study.actions.data import ExtractTaken, FileAttached, FileReadOtherwise
 from hourglass.study.actions.follow_up import FieldsOfFollowUp
 from hourglass.study.actions.plans import PlanApplied, StepsApplied
 from hourglass.study.actions.statements import (
@@ -30,7 +30,7 @@ class LastDecisions:
 
     def of_data(self) -> Decision | None:
         """The one that put the file in place, and how it is read."""
-        return self._last(lambda a: isinstance(a, FileAttached | FileReadOtherwise | ExportTaken))
+        return self._last(lambda a: isinstance(a, FileAttached | FileReadOtherwise | ExtractTaken))
 
     def of_follow_up(self, field: str) -> Decision | None:
         """The one that set a field of the follow-up statement."""
@@ -53,7 +53,7 @@ class LastDecisions:
                 case StepsArranged():
                     off = [one.step for one in action.switched if not one.on]
                     return step in off or any(one.step == step for one in action.removed)
-                case Withdrawn() | StepsApplied() | PlanApplied() | ExportTaken():
+                case Withdrawn() | StepsApplied() | PlanApplied() | ExtractTaken():
                     return True
                 case _:
                     return False

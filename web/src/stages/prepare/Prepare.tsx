@@ -8,7 +8,7 @@ import { useLast } from "../../frame/useLast";
 import { grouped } from "../../numbers/format";
 import { Readings, Section } from "../../readings/Readings";
 import { Describe } from "./Describe";
-import { Exports } from "./Exports";
+import { Extracts } from "./Extracts";
 import { FileReading } from "./FileReading";
 import { Findings } from "./Findings";
 import { FollowUpPicture } from "./FollowUpPicture";
@@ -75,7 +75,7 @@ export function Prepare({ study }: { study: string }) {
         </>
       ) : null}
       {dialog === "reading" ? <FileReading study={study} onClose={() => setDialog(null)} /> : null}
-      {dialog === "exports" ? <Exports study={study} onClose={() => setDialog(null)} /> : null}
+      {dialog === "exports" ? <Extracts study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
 }

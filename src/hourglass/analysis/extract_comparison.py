@@ -4,15 +4,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hourglass.analysis.export_cells import (
+from hourglass.analysis.extract_cells import (
     ChangedCell,
     GraverChange,
     changed_cells,
     losses,
     shown_key,
 )
-from hourglass.analysis.export_numbers import (
-    ExportSide,
+from hourglass.analysis.extract_numbers import (
+    ExtractSide,
     HeadlinePair,
     NumberOnSides,
     OpenedStage,
@@ -32,7 +32,7 @@ from hourglass.core.progress import ProgressCallback
 MAX_ROWS_LISTED = 2_000
 
 
-class ExportComparison(FrozenModel):
+class ExtractComparison(FrozenModel):
     """What accepting the new data extract would change."""
 
     known_by: str
@@ -56,14 +56,14 @@ class ExportComparison(FrozenModel):
     numbers: list[NumberOnSides]
 
 
-def compare_exports(
-    before: ExportSide,
-    after: ExportSide,
+def compare_extracts(
+    before: ExtractSide,
+    after: ExtractSide,
     statement: FollowUpStatement,
     stated: Sequence[OpenedStage],
     not_found: Sequence[str],
     progress: ProgressCallback,
-) -> ExportComparison:
+) -> ExtractComparison:
     """Set two data extracts side by side."""
     progress("comparing the rows", 0.1)
     old, new = before.raw, after.raw
@@ -83,7 +83,7 @@ def compare_exports(
     found = [f.title for f in _findings(after, statement) if f.key not in known]
     sides = sides_between(before, after, was, now, changed > 0)
     computed = on_sides(sides, statement, stated, progress)
-    return ExportComparison(
+    return ExtractComparison(
         known_by=subject or "",
         rows_before=old.size,
         rows_after=new.size,
@@ -106,7 +106,7 @@ def compare_exports(
     )
 
 
-def _findings(export: ExportSide, statement: FollowUpStatement) -> Sequence[Finding]:
+def _findings(export: ExtractSide, statement: FollowUpStatement) -> Sequence[Finding]:
     made = made_by_steps(export.raw, export.after, export.effects)
     try:
         return find(export.after, statement, made=made, raw=export.raw)

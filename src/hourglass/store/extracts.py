@@ -10,16 +10,16 @@ from hourglass.cohort.reading.recipe import Evidence, Recipe
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, Reads, Row, one
 from hourglass.study.repository import NewFile
-from hourglass.study.study import Export
+from hourglass.study.study import Extract
 
 
-def exports(db: Reads, study: UUID) -> tuple[Export, ...]:
+def exports(db: Reads, study: UUID) -> tuple[Extract, ...]:
     """All data extracts of a study, oldest first."""
-    return tuple(_export(row) for row in db.execute(query("find_exports"), {"id": study}))
+    return tuple(_extract(row) for row in db.execute(query("find_extracts"), {"id": study}))
 
 
-def _export(row: Row) -> Export:
-    return Export(
+def _extract(row: Row) -> Extract:
+    return Extract(
         id=row["id"],
         name=row["name"],
         sha256=row["sha256"],
@@ -35,13 +35,13 @@ def _export(row: Row) -> Export:
     )
 
 
-def add_export(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
+def add_extract(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
     """Record a file that was read; one that waits takes the place of one that waited."""
     if waiting:
-        db.execute(query("forget_waiting_export"), {"id": study})
+        db.execute(query("forget_waiting_extract"), {"id": study})
     row = one(
         db,
-        "add_export",
+        "add_extract",
         id=study,
         name=file.name,
         sha256=file.sha256,
@@ -61,7 +61,7 @@ def add_export(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
 
 def forget_waiting_export(db: Db, study: UUID) -> None:
     """Let go of the data extract that waits to be accepted."""
-    db.execute(query("forget_waiting_export"), {"id": study})
+    db.execute(query("forget_waiting_extract"), {"id": study})
 
 
 def _add_columns(db: Db, export: int, reading: PackedReading) -> None:

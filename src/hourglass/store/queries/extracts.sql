@@ -1,4 +1,4 @@
--- name: add_export
+-- name: add_extract
 insert into exports (
     study_id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
     read_at, accepted_at
@@ -13,7 +13,7 @@ insert into columns (export_id, position, name, kind)
 select %(export)s, place - 1, name, kind
 from unnest(%(names)s::text[], %(kinds)s::text[]) with ordinality as given (name, kind, place);
 
--- name: find_exports
+-- name: find_extracts
 select id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
     read_at,
     accepted_at is not null as accepted
@@ -22,17 +22,17 @@ from exports where study_id = %(id)s order by id;
 -- name: identity
 select id from identity;
 
--- name: files_of_exports
+-- name: files_of_extracts
 select sha256 as name from exports union select table_sha256 from exports;
 
--- name: accept_export
+-- name: accept_extract
 update exports set accepted_at = coalesce(accepted_at, now())
 where id = %(export)s and study_id = %(id)s
 returning id;
 
--- name: forget_waiting_export
+-- name: forget_waiting_extract
 delete from exports where study_id = %(id)s and accepted_at is null;
 
--- name: every_export
+-- name: every_extract
 select s.name as study, e.name, e.sha256, e.table_sha256, e.recipe
 from exports e join studies s on s.id = e.study_id order by s.created_at, e.id;

@@ -4,29 +4,29 @@ import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
 import { useState } from "react";
-import { useOpenExport, useRefuseExport } from "../../api/changes";
-import { type Renamed, useExports } from "../../api/queries";
-import type { ExportComparison, Exports as ExportsData } from "../../api/types";
+import { useOpenExtract, useRefuseExtract } from "../../api/changes";
+import { type Renamed, useExtracts } from "../../api/queries";
+import type { ExtractComparison, Extracts as ExtractsData } from "../../api/types";
 import { Refused } from "../../frame/ReasonField";
 import { Working } from "../../frame/StagePage";
 import { grouped } from "../../numbers/format";
 import { Numbers } from "../../readings/Readings";
 import { SendFile } from "./SendFile";
 import { useSending } from "./useSending";
-import "./Exports.css";
+import "./Extracts.css";
 
 /** The data extracts of a study: the one in use, earlier ones, and a new one before it is accepted. */
-export function Exports({ study, onClose }: { study: string; onClose: () => void }) {
+export function Extracts({ study, onClose }: { study: string; onClose: () => void }) {
   const [renamed, setRenamed] = useState<Renamed>([]);
-  const exports = useExports(study, renamed);
-  const open = useOpenExport(study);
-  const refuse = useRefuseExport(study);
+  const exports = useExtracts(study, renamed);
+  const open = useOpenExtract(study);
+  const refuse = useRefuseExtract(study);
   const sending = useSending(study, "next-file");
   const data = exports.data;
   const waiting = data?.exports.find((one) => !one.accepted);
   return (
     <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="exports-title">
-      <DialogTitle id="exports-title">Exports of the data</DialogTitle>
+      <DialogTitle id="exports-title">Extracts of the data</DialogTitle>
       <DialogContent>
         {data ? (
           <Kept
@@ -80,7 +80,7 @@ function Kept({
   busy,
   onOpen,
 }: {
-  exports: ExportsData;
+  exports: ExtractsData;
   busy: boolean;
   onOpen: (id: number) => void;
 }) {
@@ -143,7 +143,7 @@ function Comparison({
   onRename,
 }: {
   name: string;
-  found: ExportComparison;
+  found: ExtractComparison;
   renamed: Renamed;
   onRename: (renamed: Renamed) => void;
 }) {

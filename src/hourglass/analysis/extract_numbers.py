@@ -24,7 +24,7 @@ WITHOUT_GONE, WITH_CHANGED = "without the rows that are gone", "with the cells t
 
 
 @dataclass(frozen=True, slots=True)
-class ExportSide:
+class ExtractSide:
     """A data extract as read, after its steps, what those did, and the steps."""
 
     raw: Table
@@ -33,9 +33,9 @@ class ExportSide:
     steps: tuple[Step, ...] = ()
 
 
-def side_of(raw: Table, steps: Sequence[Step]) -> ExportSide:
+def side_of(raw: Table, steps: Sequence[Step]) -> ExtractSide:
     """A data extract with its steps carried out."""
-    return ExportSide(raw, *apply_steps(raw, steps), tuple(steps))
+    return ExtractSide(raw, *apply_steps(raw, steps), tuple(steps))
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,12 +95,12 @@ class OnSides:
 
 
 def sides_between(
-    before: ExportSide,
-    after: ExportSide,
+    before: ExtractSide,
+    after: ExtractSide,
     was: NDArray[np.int64],
     now: NDArray[np.int64],
     changed: bool,
-) -> list[tuple[str, ExportSide]]:
+) -> list[tuple[str, ExtractSide]]:
     """Both data extracts, and between them what one kind of change after the other makes of the first.
 
     Args:
@@ -118,7 +118,7 @@ def sides_between(
 
 
 def on_sides(
-    sides: Sequence[tuple[str, ExportSide]],
+    sides: Sequence[tuple[str, ExtractSide]],
     statement: FollowUpStatement,
     stated: Sequence[OpenedStage],
     progress: ProgressCallback,
@@ -146,7 +146,7 @@ def on_sides(
 
 
 def _on(
-    side: ExportSide,
+    side: ExtractSide,
     statement: FollowUpStatement,
     stated: Sequence[OpenedStage],
     progress: ProgressCallback,
