@@ -98,9 +98,7 @@ def worked(cohort, stated, about):
 
 
 def printed(found):
-    return Printed(
-        paragraphs=(paragraph(f"In the end {found.results['count_subjects'].ended} had ended."),)
-    )
+    return Printed(paragraphs=(paragraph(f"In the end {found.results['tally'].ended} had ended."),))
 
 
 def first(cohort):

@@ -74,7 +74,7 @@ def test_each_question_is_one_of_a_line_with_every_verdict(question):
         if not choice.chosen:
             assert CheckStatement.read(choice.opens.statement).question == of.key
     assert found.figure.tracks
-    assert found.verdict == "fails", "the most_serious of all, whichever is shown"
+    assert found.verdict == "fails", "the most serious of all, whichever is shown"
 
 
 def test_rows_it_misses_are_drawn_named_and_can_be_left_out():

@@ -16,7 +16,7 @@ from hourglass.analysis.shared.figure.drawing import COLUMNS, MAX_NUMBERS, Windo
 from hourglass.analysis.shared.figure.marks import CountRow, Line, Points, step_area, step_line
 from hourglass.analysis.shared.figure.series import PAGE, Series
 from hourglass.analysis.shared.figure.table import figure_tables, lines_of, page_of
-from hourglass.analysis.shared.figure.thinning import TIMES_SENT_WHOLE, kept_of_steps
+from hourglass.analysis.shared.figure.thinning import POINTS_NEVER_THINNED, kept_of_steps
 from hourglass.analysis.shared.figure.ticks import even_ticks
 from hourglass.analysis.shared.packing import pack, unpack
 from hourglass.analysis.shared.sent import Drawing
@@ -39,7 +39,7 @@ def per_pixel(x, y, low, high, columns):
 @given(st.integers(0, 2**32), st.sampled_from(["falls", "wanders", "jumps"]))
 def test_a_thinned_line_shows_the_same_pixels(seed, shape):
     rng = np.random.default_rng(seed)
-    n, columns = 2 * TIMES_SENT_WHOLE, 50
+    n, columns = 2 * POINTS_NEVER_THINNED, 50
     x = np.sort(rng.choice([rng.uniform(0, 10), 1e-3], n) * rng.uniform(0, 10, n))
     y = {
         "falls": np.linspace(1, 0, n),

@@ -21,7 +21,9 @@ ZONES = "id,at\na,2021-03-05T23:30:00+02:00\nb,2021-03-06T00:15:00\nc,2021-03-07
 
 def test_a_zone_in_some_cells_only_is_a_question():
     read_so = table(ZONES)
-    assert read_so.column("at").kind == "text", "nothing is taken for universal time uncalled"
+    assert read_so.column("at").kind == "text", (
+        "nothing is taken for universal time without a decision"
+    )
     found = next(f for f in find(read_so, propose(read_so)) if f.key == "some time zones: at")
     assert found.rows.tolist() == [2, 3]
     wanted = {
