@@ -10,6 +10,7 @@ from hourglass.core.curves.estimators import TIES_TOGETHER, Hazard
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
 from hourglass.core.normal import normal_quantile
+from hourglass.core.ranges import members
 from hourglass.core.risk_table import RiskTable, risk_table
 
 BLOCK = 512
@@ -105,7 +106,7 @@ class _Sums:
         whole = begin < end
         kernel = _Kernel(left, right)
         total = np.zeros(t.size)
-        of, stretch = _members(begin, end)
+        of, stretch = members(begin, end)
         y = (t[of] - self.first[stretch]) / self.b
         total += _added(of, kernel.over(of, y, *(one[stretch] for one in self.sums)), t.size)
         sides = (
@@ -113,7 +114,7 @@ class _Sums:
             (np.where(whole, end * BLOCK, high), high),
         )
         for side in sides:
-            of, event = _members(*side)
+            of, event = members(*side)
             z = (t[of] - self.time[event]) / self.b
             total += _added(of, kernel.at(of, z) * self.jumps[event], t.size)
         return total
@@ -145,13 +146,6 @@ class _Kernel:
         """Σ K ΔH over stretches whose first event lies at y, by their sums of ΔH, ΔH x and ΔH x²."""
         a, b, c = (each[of] for each in (self.h, self.sign * (self.g + self.h), self.g))
         return self.s[of] * (s * (a + b * y + c * y * y) - s_x * (b + 2 * c * y) + s_xx * c)
-
-
-def _members(low: IntArray, high: IntArray) -> tuple[IntArray, IntArray]:
-    """The members of m ranges one after the other, after the number of the range of each."""
-    sizes = np.maximum(high - low, 0)
-    of = np.repeat(np.arange(low.size), sizes)
-    return of, np.arange(of.size) - np.repeat(np.cumsum(sizes) - sizes - low, sizes)
 
 
 def _added(of: IntArray, values: FloatArray, m: int) -> FloatArray:

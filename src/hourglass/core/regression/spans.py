@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.core.arrays import FloatArray, IntArray
+from hourglass.core.ranges import members
 
 N = TypeVar("N", np.float64, np.int64)
 NEXT = 0.6
@@ -166,14 +167,12 @@ def spans(first: IntArray, beyond: IntArray, size: int) -> Spans:
                 _Level(spans=rows, first=a, last=b, block=block, across=across, cell=cell)
             )
         some, low, high = some[~parted], low[~parted], high[~parted]
-    lengths = high - low + 1
-    short = np.repeat(some, lengths)
-    within = np.arange(short.size) - np.repeat(np.cumsum(lengths) - lengths, lengths)
+    of, short_time = members(low, high + 1)
     return Spans(
         count=first.size,
         size=size,
         padded=padded,
         levels=tuple(levels),
-        short=short,
-        short_time=np.repeat(low, lengths) + within,
+        short=some[of],
+        short_time=short_time,
     )

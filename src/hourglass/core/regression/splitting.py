@@ -7,6 +7,7 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.errors import NotEstimableError
 from hourglass.core.followup import FollowUp
+from hourglass.core.ranges import members
 from hourglass.core.subjects import copies_of_subjects
 
 MAX_PIECES = 20_000_000
@@ -45,8 +46,7 @@ def split(data: FollowUp, cuts: FloatArray) -> Pieces:
         raise NotEstimableError(
             f"the rows would part into {int(pieces.sum())} pieces, more than the {MAX_PIECES} there may be"
         )
-    row = np.repeat(np.arange(data.exit.size), pieces)
-    nth = np.arange(row.size) - np.repeat(np.cumsum(pieces) - pieces, pieces)
+    row, nth = members(np.zeros_like(pieces), pieces)
     ends = nth == pieces[row] - 1
     cut = np.minimum(first[row] + nth, max(cuts.size - 1, 0))
     at = cuts if cuts.size else np.zeros(1)
