@@ -32,6 +32,7 @@ from hourglass.study.plans.departures import departures_of
 from hourglass.study.plans.document import before_data, sealed_plan, sealing
 from hourglass.study.result_request import ResultRequest
 from hourglass.study.results import Results
+from hourglass.study.stage_titles import stage_titles
 from hourglass.study.study import Analysis, Extract, Study
 from hourglass.study.tasks import formed
 
@@ -104,8 +105,7 @@ def _logged(decision: Decision, stages: Stages) -> LoggedDecision:
     if isinstance(action, FindingDecided):
         about, outcome = action.title, action.outcome
     else:
-        titles = {stage.name: stage.title for stage in stages}
-        about = titles.get(decision.stage, formatting.capital(decision.stage))
+        about = stage_titles(stages).get(decision.stage, formatting.capital(decision.stage))
         outcome = decision.sentence
     return LoggedDecision(about, outcome, decision.reason, decision.made_at)
 

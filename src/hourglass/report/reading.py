@@ -1,5 +1,6 @@
 """A report as it is shown: composed, drawn, with its checklist."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from hourglass.analysis.shared import formatting
@@ -29,6 +30,7 @@ from hourglass.report.sentence import report_sentence
 from hourglass.report.statement import ReportStatement, in_order
 from hourglass.report.tables import ReportTable
 from hourglass.study.actions.action import PREPARE
+from hourglass.study.stage_titles import stage_titles
 from hourglass.study.view_keys import stage_of_view
 
 
@@ -42,11 +44,12 @@ def read(
     """A report as it is shown; ``letters`` are those of the models that it could show."""
     made = composed(found, statement, pieces)
     titles = {piece.key: piece.title for piece in pieces}
+    sources = Sources(found, stage_titles(stages))
     return ReportResult(
         sentence=report_sentence(found, statement, pieces, letters),
         title=made.title,
         line=made.line,
-        pieces=[_piece(piece, Sources(found, stages)) for piece in made.pieces],
+        pieces=[_piece(piece, sources) for piece in made.pieces],
         order=in_order(list(titles), statement.order),
         left_out=[LeftOut(key=k, title=titles[k]) for k in titles if k in statement.left_out],
         lost=[LostWords(key=key, text=edit.text) for key, edit in made.lost.items()],
@@ -69,13 +72,12 @@ class Sources:
     """The stages from whose results a report is made, as far as somebody has opened them."""
 
     found: ReportInputs
-    stages: Stages
+    titles: Mapping[str, str]
 
     def of(self, names: tuple[str, ...]) -> list[PieceSource]:
         """Those of these names, with their titles."""
-        titles = {PREPARE: "Prepare", **{stage.name: stage.title for stage in self.stages}}
         there = [stage_of_view(name) for name in names if name == PREPARE or self.found.has(name)]
-        return [PieceSource(stage=name, title=titles[name]) for name in there]
+        return [PieceSource(stage=name, title=self.titles[name]) for name in there]
 
 
 def _piece(piece: ComposedPiece, sources: Sources) -> PieceView:
@@ -89,7 +91,7 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceView:
             )
             for one in words.sentences
         ]
-        return _words(words).model_copy(update={"sentences": sentences})
+        return _words(words, sentences)
 
     return PieceView(
         key=piece.key,
@@ -112,14 +114,14 @@ def _piece(piece: ComposedPiece, sources: Sources) -> PieceView:
     )
 
 
-def _words(words: EditableText) -> EditableTextView:
+def _words(words: EditableText, sentences: Sequence[SentenceView] = ()) -> EditableTextView:
     return EditableTextView(
         key=words.key,
         text=words.text,
         made=words.made,
         edited=words.edited,
         doubt=_doubt(words),
-        sentences=[],
+        sentences=list(sentences),
     )
 
 

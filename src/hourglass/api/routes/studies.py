@@ -27,6 +27,7 @@ from hourglass.study.demos import demos, load_demo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.repository import Headline
 from hourglass.study.result_request import ResultRequest
+from hourglass.study.stage_titles import stage_titles
 from hourglass.study.study import Analysis, Study, StudyLine
 from hourglass.study.view_keys import view_key
 from hourglass.study.views import letters, titles_of_views
@@ -172,7 +173,7 @@ def list_studies(request: Request) -> StudyList:
 
 
 def _item(state: State, line: StudyLine) -> StudyItem:
-    titles = {PREPARE: "Prepare", **{stage.name: stage.title for stage in state.stages}}
+    titles = stage_titles(state.stages)
     made = {one.stage: one for one in line.results if one.stage in titles}
     pictures = [one.thumbnail for name in reversed(titles) if (one := made.get(name))]
     return StudyItem(
@@ -241,13 +242,13 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
     response.headers["ETag"] = etag(study)
     history = study.history
     known = state.repository.headlines(study.id)
-    titles = [(PREPARE, "Prepare"), *((s.name, s.title) for s in state.stages), (REPORT, "Report")]
+    titles = {**stage_titles(state.stages), REPORT: "Report"}
     file = study.file
     return StudyOverview(
         id=study.id,
         name=study.name,
         file=None if file is None else FileReading.model_validate(file),
-        stages=[_line(state, study, name, title, known) for name, title in titles],
+        stages=[_line(state, study, name, title, known) for name, title in titles.items()],
         decisions=sum(not isinstance(d.action, StudyBegun) for d in history.standing),
         revision=study.revision,
         undo=None if history.undo is None else history.undo.sentence,
