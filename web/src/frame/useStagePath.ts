@@ -6,8 +6,9 @@ export function useStagePath(study: string, open: string): (stage: string) => st
   const { search } = useLocation();
   const last = useRef(new Map<string, string>());
   const path = (stage: string) => `/studies/${study}/${stage}`;
+  const shown = path(open);
   useEffect(() => {
-    last.current.set(`/studies/${study}/${open}`, search);
-  }, [study, open, search]);
+    last.current.set(shown, search);
+  }, [shown, search]);
   return (stage) => path(stage) + (last.current.get(path(stage)) ?? "");
 }

@@ -60,7 +60,7 @@ def compare_sections(
 ) -> list[Section]:
     """At the sand line, the whole follow-up, the test; under the figure all other contrasts.
 
-    ``requested`` is what Estimate states about times and limits.
+    ``stated`` is what Estimate states about times and limits.
     """
     weight = WEIGHTS[found.statement.weight]
     timed = at_the_sand_line(

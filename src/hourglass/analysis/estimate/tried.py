@@ -3,7 +3,6 @@
 import numpy as np
 
 from hourglass.analysis.estimate.curves import Estimated, estimated
-from hourglass.analysis.estimate.means import means_of
 from hourglass.analysis.estimate.statement import EstimateStatement
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.curves import Curve
@@ -56,7 +55,7 @@ def _heights(curve: Curve, time: np.ndarray) -> np.ndarray:
 
 def _means(found: Estimated, limit: float) -> str:
     """The restricted means, and the difference of two."""
-    cohort, curves = found.cohort, means_of(found).curves
+    cohort, curves = found.cohort, found.curves
     until = f"restricted mean to {formatting.stated_time(limit, cohort.statement.unit)}"
     short = [curve.label for curve in curves if curve.data.end < limit]
     if short:

@@ -48,7 +48,8 @@ export function CitedSentences({
   pointed,
   onPoint,
 }: {
-  sentences: readonly ReportSentence[] /** How many sources the piece has. */;
+  sentences: readonly ReportSentence[];
+  /** How many sources the piece has. */
   every: number;
 } & Pointing) {
   return sentences.map(({ text, sources }, k) => {
