@@ -81,36 +81,33 @@ def test_proportions_are_numbers_from_0_to_1_and_state_where_they_begin_as_such(
 
 
 def test_a_hidden_group_is_in_no_track_of_its_view_and_in_every_other_view():
-    looks = [GroupStyle(group="bed: 1", hidden=["estimate"])]
-    shown = styled(two_groups(0.5), looks, "estimate")
+    group_styles = [GroupStyle(group="bed: 1", hidden=["estimate"])]
+    shown = styled(two_groups(0.5), group_styles, "estimate")
     assert {mark.tone for mark in shown.track("survival").marks} == {0}
     assert [panel.tone for panel in shown.track("apart").panels] == [0]
     assert [row.tone for row in shown.track("at_risk").counts] == [0]
-    elsewhere = styled(two_groups(0.5), looks, "compare").track("survival")
+    elsewhere = styled(two_groups(0.5), group_styles, "compare").track("survival")
     assert {mark.tone for mark in elsewhere.marks} == {0, 1}
 
 
 def test_a_group_in_front_is_drawn_last_a_bare_one_without_interval_a_tone_in_every_view():
-    looks = [GroupStyle(group="bed: 0", tone=4, front=["estimate"], bare=["estimate"])]
-    marks = styled(two_groups(0.5), looks, "estimate").track("survival").marks
+    group_styles = [GroupStyle(group="bed: 0", tone=4, front=["estimate"], bare=["estimate"])]
+    marks = styled(two_groups(0.5), group_styles, "estimate").track("survival").marks
     assert [(mark.label, mark.tone) for mark in marks] == [
         ("interval 1", 1),
         ("curve 1", 1),
         ("curve 0", 4),
     ]
-    elsewhere = styled(two_groups(0.5), looks, "compare").track("at_risk")
+    elsewhere = styled(two_groups(0.5), group_styles, "compare").track("at_risk")
     assert [row.tone for row in elsewhere.counts] == [4, 1]
 
 
 def test_tones_that_are_not_those_of_groups_stay():
-    looks = [GroupStyle(group="bed: 0", tone=4, hidden=["estimate"])]
+    group_styles = [GroupStyle(group="bed: 0", tone=4, hidden=["estimate"])]
     figure = two_groups(0.5, grouped=False)
-    assert [mark.tone for mark in styled(figure, looks, "estimate").track("survival").marks] == [
-        0,
-        0,
-        1,
-        1,
-    ]
+    assert [
+        mark.tone for mark in styled(figure, group_styles, "estimate").track("survival").marks
+    ] == [0, 0, 1, 1]
 
 
 def test_counts_so_far_hold_from_their_times_on_and_those_at_risk_until_them():

@@ -24,7 +24,7 @@ from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import SplitNumber, Transform
 from hourglass.cohort.steps.rows import SetAside, SetAsideWhere
-from hourglass.cohort.steps.tallies import SpreadTallies
+from hourglass.cohort.steps.spread_counts import SpreadCounts
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.progress import no_progress
@@ -207,7 +207,7 @@ def ledger_of(rows, steps, statement):
 def test_the_ledger_follows_the_rows_through_layouts_and_the_statement():
     rows = table("t,died,left,n\n1,2,1,8\n2,0,3,5\n3,1,1,2\n")
     steps = [
-        SpreadTallies(tallies={"died": "1", "left": "0"}, time="t", at_risk="n"),
+        SpreadCounts(counts={"died": "1", "left": "0"}, time="t", at_risk="n"),
         SetAside(rows=(1,), why="pilot"),
     ]
     found = ledger_of(rows, steps, timed(outcome="ended", count="how many", landmark=2))

@@ -9,7 +9,7 @@ from hourglass.cohort.statement import Duration
 from making import cohort, marks_of
 from stages import compare, estimate
 
-SPELLS = """who,start,stop,s,arm
+PERIODS = """who,start,stop,s,arm
 a,0,4,0,x
 a,4,9,1,y
 b,0,3,0,x
@@ -22,10 +22,10 @@ d,8,10,0,x
 
 
 def test_spells_that_go_on_are_shown_as_people_and_are_no_censorings():
-    spells = cohort(
-        SPELLS, clock=Duration(column="stop"), late_entry="start", subject="who", several_rows=True
+    periods = cohort(
+        PERIODS, clock=Duration(column="stop"), late_entry="start", subject="who", several_rows=True
     )
-    found = estimate(spells, EstimateStatement())
+    found = estimate(periods, EstimateStatement())
     summary = found.cohort
     assert (summary.subjects, summary.rows, summary.events) == (4, 8, 2)
     assert (summary.censored, summary.competing) == (2, 1)
@@ -36,7 +36,7 @@ def test_spells_that_go_on_are_shown_as_people_and_are_no_censorings():
     assert [c.key for c in found.cautions] == [
         "followed after the event", "competing events: curve", "few at risk",
     ]  # fmt: skip
-    compared = compare(spells, CompareStatement(by="arm"))
+    compared = compare(periods, CompareStatement(by="arm"))
     assert [(c.label, c.subjects, c.events, c.moved_on) for c in compared.curves] == [
         ("x", 3, 1, 1), ("y", 2, 1, 0),
     ]  # fmt: skip
@@ -44,13 +44,13 @@ def test_spells_that_go_on_are_shown_as_people_and_are_no_censorings():
     by = next(p.slot for p in compared.sentence.parts if p.slot and p.slot.id == "by")
     assert next(o for o in by.options if o.label == "arm").note == "x 3 · y 2"
     lines, note = follow_up_lines(
-        spells.table, spells.statement, derive(spells.table, spells.statement)
+        periods.table, periods.statement, derive(periods.table, periods.statement)
     )
     assert note == "All 4 subjects, longest first."
     assert [(line.label, line.start, line.end, line.status) for line in lines] == [
         ("b", 0, 12, 0), ("d", 0, 10, 0), ("a", 0, 9, 1), ("c", 0, 7, 2),
     ]  # fmt: skip
-    described = describe(spells, "arm")
+    described = describe(periods, "arm")
     assert [(g.label, g.rows) for g in described.groups] == [
         ("All subjects", 4),
         ("x", 3),

@@ -180,13 +180,15 @@ def test_a_look_is_kept_in_the_study_undone_and_printed(api, large, drawing):
         return made.text
 
     assert "#1F6A73".lower() in printed().lower()
-    look = {"group": group["key"], "tone": 4, "hidden": ["compare"]}
-    assert api.client.put(f"/api/studies/{large}/looks/compare", json=look).status_code == 204
-    kept = api.client.get(f"/api/studies/{large}").json()["looks"]
-    assert kept == [{**look, "dash": None, "front": [], "bare": []}]
+    style = {"group": group["key"], "tone": 4, "hidden": ["compare"]}
+    assert (
+        api.client.put(f"/api/studies/{large}/group-styles/compare", json=style).status_code == 204
+    )
+    kept = api.client.get(f"/api/studies/{large}").json()["group_styles"]
+    assert kept == [{**style, "dash": None, "front": [], "bare": []}]
     assert "#1F6A73".lower() not in printed().lower()
     assert api.client.post(f"/api/studies/{large}/undo").status_code in (200, 204)
-    assert api.client.get(f"/api/studies/{large}").json()["looks"] == []
+    assert api.client.get(f"/api/studies/{large}").json()["group_styles"] == []
 
 
 def test_a_statement_is_tried_and_nothing_kept(api, large, drawing):
@@ -214,13 +216,15 @@ def test_a_level_is_named_once_for_all_stages(api):
     groups = api.result(study, "compare")["figure"]["groups"]
     level = groups[0]["levels"][0]
     named = {**level, "name": "of the old make"}
-    look = {"group": groups[0]["key"], "tone": 3, "hidden": ["estimate"]}
-    assert api.client.put(f"/api/studies/{study}/looks/compare", json=look).status_code == 204
+    style = {"group": groups[0]["key"], "tone": 3, "hidden": ["estimate"]}
+    assert (
+        api.client.put(f"/api/studies/{study}/group-styles/compare", json=style).status_code == 204
+    )
     api.put(study, stage="compare", version=5, by=level["column"], contrast=level["level"])
     url = f"/api/studies/{study}/level-names"
     assert api.client.post(url, json=named).status_code == 201
-    looks = api.client.get(f"/api/studies/{study}").json()["looks"]
-    assert [(one["group"], one["tone"]) for one in looks] == [
+    group_styles = api.client.get(f"/api/studies/{study}").json()["group_styles"]
+    assert [(one["group"], one["tone"]) for one in group_styles] == [
         (f"{level['column']}: of the old make", 3)
     ]
     assert api.get(study, "compare")["statement"]["contrast"] == "of the old make"

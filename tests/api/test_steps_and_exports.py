@@ -336,11 +336,12 @@ def test_layouts_are_confirmed_by_a_person(api):
     study = api.new()
     api.upload(study, "weeks,failed,withdrawn\n1,3,1\n2,0,2\n3,5,0\n4,2,6\n")
     guesses = api.prepare(study)["layouts"]
-    assert [g["layout"] for g in guesses] == ["tallies", "one row each"]
+    assert [g["layout"] for g in guesses] == ["counts at times", "one row each"]
     url = f"/api/studies/{study}/layout"
-    assert api.client.post(url, json={"layout": "spells"}).status_code == 409
+    assert api.client.post(url, json={"layout": "periods"}).status_code == 409
     assert (
-        api.client.post(url, json={"layout": "tallies", "reason": "stated so"}).status_code == 201
+        api.client.post(url, json={"layout": "counts at times", "reason": "stated so"}).status_code
+        == 201
     )
     found = api.prepare(study)
     assert found["layouts"] == []

@@ -32,7 +32,7 @@ def pick(page, label, words):
     page.keyboard.press("Enter")
 
 
-def test_a_log_of_happenings_becomes_a_described_cohort(page):
+def test_a_log_of_dated_records_becomes_a_described_cohort(page):
     begin(page, "Ward", "ward_log.csv")
     layouts = page.get_by_role("region", name="Layout of the table")
     assert "patient has 3.5 rows on average" in layouts.inner_text()

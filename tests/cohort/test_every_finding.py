@@ -322,11 +322,11 @@ def test_a_column_of_words_that_states_the_opposite_questions_the_coding():
     assert "possibly reversed" not in right
 
 
-SPELLS = "id,e,t,s\n1,0,5,0\n1,4,9,1\n2,0,3,1\n2,3,8,1\n3,0,4,0\n"
+PERIODS = "id,e,t,s\n1,0,5,0\n1,4,9,1\n2,0,3,1\n2,3,8,1\n3,0,4,0\n"
 
 
 def test_overlaps_offer_the_whole_subject_and_several_events_are_counted():
-    seen = found(SPELLS, subject="id", several_rows=True, late_entry="e")
+    seen = found(PERIODS, subject="id", several_rows=True, late_entry="e")
     overlap = seen["overlapping rows"]
     assert overlap.rows.tolist() == [2]
     assert overlap.choice("set subjects aside").steps[0].rows == (1, 2)

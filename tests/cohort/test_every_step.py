@@ -166,7 +166,7 @@ def test_cells_and_columns_are_made(step, column, shown, note):
         ({"kind": "take_unit_apart", "column": "age", "unit": "days"}, "has no levels"),
         ({"kind": "read_as_dates", "column": "cost", "order": "year month day"}, "state which comes first"),
         ({"kind": "stack_groups", "groups": {"s": "a", "arm": "b"}}, "different kinds"),
-        ({"kind": "gather_happenings", "subject": "id", "date": "age", "happening": "arm"}, "dates"),
+        ({"kind": "gather_records", "subject": "id", "date": "age", "record": "arm"}, "dates"),
     ],
 )  # fmt: skip
 def test_what_does_not_fit_is_stated_and_changes_nothing(step, words):

@@ -135,10 +135,10 @@ def test_counts_in_a_workbook_with_a_title_and_another_sheet():
     assert events == found.table.column("count").values[burnt].sum()
 
 
-def test_tallies_at_each_time():
+def test_counts_at_each_time():
     table = reading("valve_tallies.ods").table
     guess = recognise(table)[0]
-    assert guess.layout == "tallies"
+    assert guess.layout == "counts at times"
     now = after(table, *guess.steps)
     statement = guess.change(propose(table))
     stated = next(f for f in find(now, statement) if f.key == "still at risk at the end")
@@ -164,7 +164,7 @@ def test_a_status_column_for_each_group():
 def test_spells_with_changing_values():
     table = reading("changing_doses.parquet").table
     guess = recognise(table)[0]
-    assert guess.layout == "spells"
+    assert guess.layout == "periods"
     statement = guess.change(propose(table))
     meanings = {"0": CENSORED, "1": EVENT}
     statement = statement.model_copy(update={"outcome": "event", "meanings": meanings})
@@ -174,11 +174,11 @@ def test_spells_with_changing_values():
     assert [f.key for f in find(table, statement) if "twice" in f.key] == []
 
 
-def test_a_log_of_happenings():
+def test_a_log_of_dated_records():
     table = reading("ward_log.csv").table
     assert str(table.column("moment").values.dtype) == "datetime64[s]"
     guess = recognise(table)[0]
-    assert guess.layout == "happenings"
+    assert guess.layout == "dated records"
     now = after(table, *guess.steps)
     assert now.size == 60
     one = next(k for k in range(60) if now.column("patient").cell(k) == "W15")

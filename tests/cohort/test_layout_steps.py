@@ -13,9 +13,9 @@ from hourglass.cohort.layouts import recognise
 from hourglass.cohort.proposal.propose import propose
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import CorrectCell
-from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherRecords, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
-from hourglass.cohort.steps.tallies import STILL, UNSTATED, SpreadTallies
+from hourglass.cohort.steps.spread_counts import STILL, UNSTATED, SpreadCounts
 from hourglass.core.curves.quantiles import quantile
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.risk_table import risk_table
@@ -33,7 +33,7 @@ def lines(rows):
     return [{c.name: c.cell(k) for c in rows.columns} for k in range(rows.size)]
 
 
-happenings = st.lists(
+records = st.lists(
     st.tuples(
         st.sampled_from(["", "a", "b", "c", "d"]),
         st.one_of(st.just(""), st.dates().map(str)),
@@ -45,13 +45,13 @@ happenings = st.lists(
 
 
 @settings(max_examples=examples(120), deadline=None)
-@given(happenings)
-def test_happenings_are_gathered(rows):
+@given(records)
+def test_dated_records_are_gathered(rows):
     rows = [("a", "2020-01-01", "start"), ("b", "2020-01-02", "visit"), *rows]
     text = "who,when,what,town\n" + "".join(
         f"{who},{when},{what},{'x' if who == 'a' else 'y'}\n" for who, when, what in rows
     )
-    found = lines(made(table(text), GatherHappenings(subject="who", date="when", happening="what")))
+    found = lines(made(table(text), GatherRecords(subject="who", date="when", record="what")))
     usable = [r for r in rows if r[0] and r[1]]
     subjects = list(dict.fromkeys(r[0] for r in rows if r[0]))
     assert [line["who"] for line in found] == subjects, "a subject without a date stays too"
@@ -65,18 +65,18 @@ def test_happenings_are_gathered(rows):
         assert line["town"] == ("x" if line["who"] == "a" else "y"), "what never varies stays"
 
 
-def test_what_varies_within_a_subject_is_not_kept_of_happenings():
+def test_what_varies_within_a_subject_is_not_kept_of_dated_records():
     rows = [("a", "x", "u"), ("a", "y", "u"), ("b", "x", "u"), ("b", "x", "")]
     text = "who,when,what,town,house\n" + "".join(
         f"{who},2020-01-0{k + 1},visit,{town},{house}\n"
         for k, (who, town, house) in enumerate(rows)
     )
-    found = made(table(text), GatherHappenings(subject="who", date="when", happening="what"))
+    found = made(table(text), GatherRecords(subject="who", date="when", record="what"))
     assert [c.name for c in found.columns if c.name in ("town", "house")] == ["house"]
 
 
 @settings(max_examples=examples(100), deadline=None)
-@given(happenings)
+@given(records)
 def test_the_first_date_of_each_subject_stands_beside_all_its_rows(rows):
     rows = [("a", "2020-01-01", "start"), *rows]
     text = "who,when,what\n" + "".join(",".join(r) + "\n" for r in rows)
@@ -86,7 +86,7 @@ def test_the_first_date_of_each_subject_stands_beside_all_its_rows(rows):
         assert line["since"] == (min(dates) if who and dates else "")
 
 
-tallies = st.lists(
+counts = st.lists(
     st.tuples(st.integers(1, 9), st.integers(0, 5), st.integers(0, 5), st.sampled_from("xy")),
     min_size=1,
     max_size=12,
@@ -94,14 +94,14 @@ tallies = st.lists(
 
 
 @settings(max_examples=examples(100), deadline=None)
-@given(tallies)
-def test_tallies_give_the_numbers_at_risk_that_one_row_each_would(rows):
+@given(counts)
+def test_counts_give_the_numbers_at_risk_that_one_row_each_would(rows):
     rows = [(3, 1, 2, "x"), *rows]
     text = "t,died,left,arm\n" + "".join(f"{t},{d},{w},{g}\n" for t, d, w, g in rows)
     nobody = Condition(clauses=(Clause(column="ended", test="is", values=(STILL,)),))
     spread = made(
         table(text),
-        SpreadTallies(tallies={"died": "1", "left": "0"}, time="t"),
+        SpreadCounts(counts={"died": "1", "left": "0"}, time="t"),
         SetAsideWhere(condition=nobody),
     )
     statement = timed(outcome="ended", count="how many", meanings=MEANINGS)
@@ -154,7 +154,7 @@ def test_status_columns_are_stacked(rows):
     st.sampled_from(["before", "after"]),
 )
 def test_everybody_at_risk_is_in_some_row(rows, counted):
-    # At each time some die, some leave, and some go missing without a tally.
+    # At each time some die, some leave, and some go missing without a count.
     rows = sorted([("x", 10, 3, 1, 2), *rows])
     left = {arm: sum(sum(r[2:]) for r in rows if r[0] == arm) + 7 for arm in "xy"}
     start, lines_, missing = dict(left), [], {"x": 0, "y": 0}
@@ -164,8 +164,8 @@ def test_everybody_at_risk_is_in_some_row(rows, counted):
         left[arm] -= died + gone + (0 if last else lost)
         missing[arm] += 0 if last else lost
         lines_.append(f"{arm},{t},{died},{gone},{risk}\n")
-    step = SpreadTallies(
-        tallies={"died": "1", "left": "0"}, time="t", at_risk="n", counted=counted, within=("arm",)
+    step = SpreadCounts(
+        counts={"died": "1", "left": "0"}, time="t", at_risk="n", counted=counted, within=("arm",)
     )
     spread = lines(made(table("arm,t,died,left,n\n" + "".join(lines_)), step))
     for arm in {r[0] for r in rows}:
@@ -188,7 +188,7 @@ def test_a_column_of_counts_beside_an_outcome_is_recognised(name):
 def test_numbers_at_risk_in_the_last_line_alone_are_enough(name, counted):
     rows = table(f"weeks,failed,withdrawn,{name}\n1,3,1,\n2,0,2,\n3,5,0,\n4,2,6,30\n")
     guess = recognise(rows)[0]
-    assert guess.layout == "tallies"
+    assert guess.layout == "counts at times"
     assert "filled in at the last time alone" in guess.reason
     cohort = form_cohort(made(rows, *guess.steps), guess.change(propose(rows)))
     left = 30 if counted == "after" else 30 - 8
@@ -224,7 +224,7 @@ def test_a_log_without_a_word_for_the_start_requests_when_the_clock_starts():
         )
     )
     guess = recognise(rows)[0]
-    assert guess.layout == "happenings"
+    assert guess.layout == "dated records"
     blocks = form_cohort(made(rows, *guess.steps), guess.change(propose(rows)))
     assert [(b.slot, b.sentence) for b in blocks] == [
         ("start", "Choose the column that holds the start.")
@@ -232,12 +232,12 @@ def test_a_log_without_a_word_for_the_start_requests_when_the_clock_starts():
 
 
 SHAPES = {
-    "tallies": "week,died,lost,arm\n",
+    "counts at times": "week,died,lost,arm\n",
     "status": "days,dead_A,dead_B,note\n",
     "log": "who,when,what,site\n",
 }
 cell = {
-    "tallies": st.tuples(
+    "counts at times": st.tuples(
         st.sampled_from(["1", "2", "3", "4", ""]), st.sampled_from(["", "0", "2", "5"]),
         st.sampled_from(["", "0", "3"]), st.sampled_from(["p", "q", ""]),
     ),
@@ -251,7 +251,7 @@ cell = {
     ),
 }  # fmt: skip
 FILL = {
-    "tallies": "1,5,3,p\n2,4,2,p\n",
+    "counts at times": "1,5,3,p\n2,4,2,p\n",
     "status": "5,1,,\n6,0,,\n7,,1,\n8,,0,\n",
     "log": "".join(f"{p},2020-0{m}-01,{w}\n".replace("\n", ",s\n") for p in "def" for m, w in
                    ((1, "enrolled"), (5, "death"))),
@@ -273,11 +273,11 @@ def test_no_layout_loses_a_row_or_a_subject_that_no_line_names(given_rows):
         named = sum(left.rows for e in effects for left in e.left_out)
         before, after = lines(rows), lines(now)
         match guess.layout:
-            case "tallies":
+            case "counts at times":
                 shown = [r for r in before if (r["died"], r["lost"]) not in (("0", "0"),)]
                 for r in shown:
                     same = [a for a in after if (a["week"], a["arm"]) == (r["week"], r["arm"])]
-                    assert same, "every row with a tally, or without one, is there"
+                    assert same, "every row with a count, or without one, is there"
                 assert named == sum(
                     not any((a["week"], a["arm"]) == (r["week"], r["arm"]) for a in after)
                     for r in before
@@ -287,7 +287,7 @@ def test_no_layout_loses_a_row_or_a_subject_that_no_line_names(given_rows):
             case "a status for each group":
                 statuses = sum(max(1, bool(r["dead_A"]) + bool(r["dead_B"])) for r in before)
                 assert (len(after), named) == (statuses, 0)
-            case "happenings":
+            case "dated records":
                 assert {a["who"] for a in after} == {r["who"] for r in before} - {""}
                 undated = {r["who"] for r in before} - {r["who"] for r in before if r["when"]}
                 lost = [
@@ -300,7 +300,7 @@ def test_no_layout_loses_a_row_or_a_subject_that_no_line_names(given_rows):
 
 def test_names_that_are_taken_are_not_taken_again():
     for step, words in (
-        (SpreadTallies(tallies={"n": "event"}), "“ended”"),
+        (SpreadCounts(counts={"n": "event"}), "“ended”"),
         (StackGroups(groups={"n": "a"}), "“status”"),
         (FirstBySubject(subject="n", column="d", into="ended"), "“ended”"),
     ):
@@ -309,8 +309,8 @@ def test_names_that_are_taken_are_not_taken_again():
         assert words in effect.broken
 
 
-def test_tallies_without_a_column_of_times_are_not_spread_at_all():
-    step = SpreadTallies(tallies={"died": "event", "lost": "censored"})
+def test_counts_without_a_column_of_times_are_not_spread_at_all():
+    step = SpreadCounts(counts={"died": "event", "lost": "censored"})
     rows = table("week,died,lost\n1,2,3\n2,4,0\n")
     after, (effect,) = apply_steps(rows, [step])
     assert "name the column of times" in effect.broken

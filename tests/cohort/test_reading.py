@@ -180,17 +180,17 @@ def test_odd_exports_are_read_as_a_person_would_read_them(data, shown):
     ("text", "layout", "made"),
     [
         ("days,dead_A,dead_B\n5,1,\n6,0,\n7,1,\n4,,1\n9,,0\n11,,1\n", "a status for each group", 6),
-        ("year,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "tallies", 7),
+        ("year,at_risk,deaths,withdrawn\n1,100,5,2\n2,93,6,1\n3,86,9,4\n", "counts at times", 7),
         ("dose,time,dead,freq\n1,5,1,10\n2,6,0,20\n3,7,1,5\n", "counts", 3),
         (
             "p,from_date,to_date,event\n1,2020-01-01,2020-02-01,0\n1,2020-02-01,2020-05-01,1\n"
             "2,2020-03-01,2020-04-01,0\n2,2020-04-01,2020-08-01,0\n",
-            "spells", 4,
+            "periods", 4,
         ),
         (
             "p,date,event\n1,2020-01-01,enrolled\n1,2020-05-01,last contact\n2,2020-01-05,enrolled\n"
             "2,2020-03-01,death\n3,2020-02-01,enrolled\n3,2020-04-01,relapse\n3,2020-08-01,death\n",
-            "happenings", 3,
+            "dated records", 3,
         ),
         ("id,months,event\na,1,0\nb,2,1\nc,3,1\nd,4,0\n", "one row each", 4),
     ],

@@ -8,11 +8,12 @@ from examples import examples
 from hourglass.cohort.steps.apply import Step, apply_steps
 from hourglass.cohort.steps.cells import CorrectCell, GiveBack, SwapCells
 from hourglass.cohort.steps.document import StepsDocument
+from hourglass.cohort.steps.layouts import GatherRecords
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.cohort.steps.moved_dates import a_century_before
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats
+from hourglass.cohort.steps.spread_counts import SpreadCounts
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates
 from hourglass.cohort.steps.visits import KeepOneVisit
@@ -189,7 +190,7 @@ def test_a_century_earlier_29_february_is_the_28th_where_there_was_none():
 
 def test_counts_that_do_not_go_together_are_named():
     rows = table("t,died,left,n\n1,1,0,5\n2,1,0,9\n3,4,0,2\n")
-    step = SpreadTallies(tallies={"died": "1", "left": "0"}, time="t", at_risk="n")
+    step = SpreadCounts(counts={"died": "1", "left": "0"}, time="t", at_risk="n")
     _, (effect,) = apply_steps(rows, [step])
     assert "more are at risk than before at 1 times" in effect.note
     assert "more ended than were at risk at 1 times" in effect.note
@@ -199,3 +200,32 @@ def test_cells_with_a_mark_are_counted_whichever_end_comes_first():
     rows = table("t\n12+\n8\n5+\nx\n")
     _, (effect,) = apply_steps(rows, [TakeMarkApart(column="t", marked=EVENT)])
     assert effect.cells_changed == 3
+
+
+@pytest.mark.parametrize(
+    ("earlier", "today"),
+    [
+        (
+            {"kind": "spread_tallies", "tallies": {"died": "1"}, "time": "t"},
+            SpreadCounts(counts={"died": "1"}, time="t"),
+        ),
+        (
+            {"kind": "gather_happenings", "subject": "a", "date": "b", "happening": "c"},
+            GatherRecords(subject="a", date="b", record="c"),
+        ),
+        (
+            {
+                "kind": "keep_one_visit",
+                "subject": "a",
+                "time": "t",
+                "happening": "s",
+                "values": ["x"],
+            },
+            KeepOneVisit(subject="a", time="t", column="s", values=("x",)),
+        ),
+    ],
+)
+def test_steps_of_earlier_versions_are_read_under_todays_names(earlier, today):
+    steps = TypeAdapter(Step)
+    assert steps.validate_python(earlier) == today
+    assert steps.validate_json(today.model_dump_json()) == today

@@ -7,7 +7,7 @@ import pytest
 from hourglass.cohort.steps.apply import apply_steps
 from hourglass.cohort.steps.cells import MarkMissing
 from hourglass.cohort.steps.filling import FillDown, FirstKnown
-from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherRecords, StackGroups
 from hourglass.cohort.steps.rows import SetAsideRepeats
 from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
@@ -45,7 +45,7 @@ LOG = (
 
 
 def test_a_log_is_gathered_and_what_is_of_nobody_varies_nothing():
-    now, effect = made(LOG, GatherHappenings(subject="who", date="day", happening="what"))
+    now, effect = made(LOG, GatherRecords(subject="who", date="day", record="what"))
     assert now == {
         "who": ["a", "b"],
         "site": ["n", "m"],
@@ -60,7 +60,7 @@ def test_a_log_is_gathered_and_what_is_of_nobody_varies_nothing():
 
 
 def test_a_log_of_one_record_is_a_log():
-    step = GatherHappenings(subject="who", date="day", happening="what")
+    step = GatherRecords(subject="who", date="day", record="what")
     now, _ = made("who,day,what\na,2020-01-05,start\n", step)
     assert now["first start"] == ["2020-01-05"]
 
@@ -84,7 +84,7 @@ def test_visits_in_columns_become_rows_and_who_has_none_is_counted():
 
 
 def test_a_visit_is_kept_by_what_happened_else_the_last_and_nobodys_rows_stay():
-    step = KeepOneVisit(subject="id", time="t", happening="s", values=("ill", ""))
+    step = KeepOneVisit(subject="id", time="t", column="s", values=("ill", ""))
     assert "at which s is ill or blank, else the last" in step.named()
     now, _ = made("id,t,s\na,1,well\na,2,ill\na,3,ill\n,9,well\nb,4,well\nb,,ill\nb,2,well\n", step)
     assert now == {"id": ["a", "", "b"], "t": ["2", "9", "4"], "s": ["ill", "well", "well"]}

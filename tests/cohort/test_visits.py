@@ -51,7 +51,7 @@ def test_nothing_is_proposed_before_it_is_stated_how_visits_are_followed(dated, 
     rows, truth = visits(dated, digits, by_visit=by_visit)
     assert not isinstance(form_cohort(rows, propose(rows)), Cohort)
     meanings = DIGITS if digits else WORDS
-    names = [g.layout for g in recognise(rows) if g.layout != "happenings"]
+    names = [g.layout for g in recognise(rows) if g.layout != "dated records"]
     assert names[:3] == ["rows between visits", "the last visit", "the first event seen"]
     ends = sorted((float(days[-1]), dead) for days, dead in truth)
     for layout in names[1:3]:
@@ -85,8 +85,8 @@ def test_rows_that_are_no_visits_are_not_taken_for_them():
     assert visits_of(table("litter,days,status\n" + each)) is None
     ordered = "".join(f"c{k % 9},{k + 3},{k % 2}\n" for k in range(120))
     assert visits_of(table("centre,days,status\n" + ordered)) is None, "in order of time throughout"
-    spells = "".join(f"s{k},{d},{d + 5},{k % 2}\n" for k in range(20) for d in (0, 5, 10))
-    assert recognise(table("id,start,stop,status\n" + spells))[0].layout == "spells"
+    rows = "".join(f"s{k},{d},{d + 5},{k % 2}\n" for k in range(20) for d in (0, 5, 10))
+    assert recognise(table("id,start,stop,status\n" + rows))[0].layout == "periods"
 
 
 @pytest.mark.parametrize(

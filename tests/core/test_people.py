@@ -15,7 +15,7 @@ from hourglass.core.followup import follow_up
 from hourglass.core.risk_table import at_risk_over_time, risk_table
 from hourglass.core.subjects import count_subjects, delayed_entry
 
-# A person: a count, and the lengths of spells, each with the gap before it, a status and a group.
+# A person: a count, and the lengths of periods, each with the gap before it, a status and a group.
 counts = st.lists(
     st.tuples(
         st.integers(1, 3),
@@ -36,11 +36,11 @@ counts = st.lists(
 
 
 def rows_of(persons):
-    """(subject, entry, exit, status, group, count) of each spell."""
+    """(subject, entry, exit, status, group, count) of each period."""
     rows = []
-    for who, (count, spells) in enumerate(persons):
+    for who, (count, periods) in enumerate(persons):
         at = 0
-        for gap, length, status, group in spells:
+        for gap, length, status, group in periods:
             rows.append((who, at + gap, at + gap + length, status, group, count))
             at += gap + length
     return rows
@@ -83,7 +83,7 @@ def test_people_are_counted_as_a_loop_over_them_counts(persons):
         assert (followed.time, followed.lower, followed.upper) == curves.quantile(
             curves.curve(lines), 0.5
         )
-    assert delayed_entry(data) == any(spell[0] for _, spells in persons for spell in spells)
+    assert delayed_entry(data) == any(period[0] for _, periods in persons for period in periods)
 
 
 @settings(max_examples=examples(100), deadline=None)

@@ -68,8 +68,8 @@ def _named(mark):
 
 @pytest.mark.parametrize("case", CASES["styled"])
 def test_groups_are_drawn_as_somebody_wants_them(case):
-    looks = [GroupStyle.model_validate(look) for look in case["looks"]]
-    drawn = styled(two_groups(), looks, case["view"])
+    group_styles = [GroupStyle.model_validate(style) for style in case["group_styles"]]
+    drawn = styled(two_groups(), group_styles, case["view"])
     for track in drawn.tracks:
         assert case["tracks"][track.id] == {
             "marks": [_named(mark) for mark in track.marks],

@@ -314,3 +314,28 @@ def test_what_plans_could_not_state_leaves_an_older_seal_whole(lamps):
     assert not StudyPlan.model_validate(old).seal_broken
     loose = {**old, "follow_up": {**old["follow_up"], "near_ties": 1e-9}}
     assert StudyPlan.model_validate(loose).seal_broken
+
+
+def test_a_plan_sealed_under_earlier_names_fits_its_seal(lamps):
+    step = {
+        "version": 1,
+        "kind": "spread_tallies",
+        "tallies": {"died": "event"},
+        "time": "t",
+        "at_risk": "",
+    }
+    step |= {"counted": "before", "within": []}
+    looks = [{"group": "g: a", "tone": 3, "hidden": [], "front": [], "bare": []}]
+    content = json.loads(lamps[0].model_dump_json(exclude={"sealed", "group_styles"}))
+    content |= {"looks": looks}
+    content["steps"].append({"step": step, "active": True, "reason": "", "decided": None})
+    content["steps"][-1] |= {"rows_known_by": []}
+    hashed = StudyPlan.model_validate(content)._content()
+    hashed = hashed | {"looks": looks, "steps": content["steps"]}
+    del hashed["group_styles"]
+    text = json.dumps(hashed, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    seal = {"at": "2026-01-01T00:00:00Z", "sha256": hashlib.sha256(text.encode()).hexdigest()}
+    plan = StudyPlan.model_validate({**content, "sealed": seal})
+    assert plan.group_styles[0].tone == 3
+    assert not plan.seal_broken
+    assert plan.model_copy(update={"group_styles": ()}).seal_broken

@@ -15,7 +15,7 @@ from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import UserError
 from hourglass.study.actions.follow_up import FollowUpSet
 from hourglass.study.actions.statements import Answered
-from hourglass.study.commands.figures import set_figure, set_look
+from hourglass.study.commands.figures import set_figure, set_group_style
 from hourglass.study.commands.files import kept_file, use_extract
 from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import arrange_analysis, begin_analysis, remove_analysis
@@ -97,7 +97,7 @@ def test_everything_decided_is_undone_and_redone_in_one_history(repository, stud
         ),
         lambda s: decide(repository, s, KEEP, [SetAside(rows=(1,), why="x")]),
         lambda s: set_figure(repository, s, "compare", {"width": 85}),
-        lambda s: set_look(repository, s, "compare", "g: a", {"group": "g: a", "tone": 3}),
+        lambda s: set_group_style(repository, s, "compare", "g: a", {"group": "g: a", "tone": 3}),
         with_model,
         lambda s: arrange_analysis(repository, s, s.of_stage("model")[1].id, "Main", 0, {}),
         lambda s: remove_analysis(repository, s, s.of_stage("model")[0].id),

@@ -9,7 +9,7 @@ from hourglass.analysis.model.terms.number import NumberTerm
 from hourglass.analysis.registry import STAGES
 from hourglass.cohort.followup import Cohort
 from hourglass.report.statement import ReportStatement
-from hourglass.study.commands.figures import set_figure, set_look
+from hourglass.study.commands.figures import set_figure, set_group_style
 from hourglass.study.commands.statements import begin_analysis, state
 from hourglass.study.commands.steps import withdraw
 from hourglass.study.commands.undoing import undo
@@ -47,7 +47,7 @@ def decided_in_full(repository, blobs):
     body = CompareStatement(by="eye").model_dump(mode="json")
     study, _ = begin_analysis(repository, study, "compare", "By eye", body)
     study = set_figure(repository, study, "compare", {"width": 85})
-    return set_look(
+    return set_group_style(
         repository, study, "compare", "drops: standard", {"group": "drops: standard", "tone": 3}
     )
 

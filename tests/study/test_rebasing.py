@@ -10,7 +10,7 @@ from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.rows import SetAside
 from hourglass.core.errors import UserError
 from hourglass.study.actions.statements import Answered
-from hourglass.study.commands.figures import set_figure, set_look, set_tracks
+from hourglass.study.commands.figures import set_figure, set_group_style, set_tracks
 from hourglass.study.commands.files import attach_file, kept_file, read_again, receive_extract
 from hourglass.study.commands.follow_up import follow
 from hourglass.study.commands.statements import answer, begin_analysis, state
@@ -82,7 +82,7 @@ class World:
             ),
             "figure": lambda s: set_figure(repository, s, "compare", {"width": 80 + turn}),
             "tracks": lambda s: set_tracks(repository, s, "compare", [{"id": f"{turn}"}]),
-            "look": lambda s: set_look(repository, s, "compare", "g: a", {"tone": turn}),
+            "look": lambda s: set_group_style(repository, s, "compare", "g: a", {"tone": turn}),
             "answer": lambda s: answer(
                 repository, s, Answered(stage="check", subject="few", choice="keep", words="x"), ""
             ),

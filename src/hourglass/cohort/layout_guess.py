@@ -9,17 +9,17 @@ from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.table import NumberColumn, Table
 
 Layout = Literal[
-    "one row each", "counts", "tallies", "a status for each group", "spells", "happenings",
+    "one row each", "counts", "counts at times", "a status for each group", "periods", "dated records",
     "parameters", "rows between visits", "the last visit", "the first event seen",
     "one of several outcomes",
 ]  # fmt: skip
 LABELS: dict[Layout, str] = {
     "one row each": "one row for each subject",
     "counts": "one row for many identical subjects, with their count",
-    "tallies": "counts of events and censorings at each time",
+    "counts at times": "counts of events and censorings at each time",
     "a status for each group": "one column of times, a status column for each group",
-    "spells": "several periods for each subject, each from an entry to an end",
-    "happenings": "dated records",
+    "periods": "several periods for each subject, each from an entry to an end",
+    "dated records": "dated records",
     "parameters": "the analysis layout of clinical trials: parameter, value, censoring flag",
     "rows between visits": "visits, each followed from the one before it",
     "the last visit": "visits, of which the last of each subject is kept",

@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hourglass.cohort.condition import Clause, Condition
+from hourglass.cohort.counts_at_times import counts_at_times, whole_numbers
 from hourglass.cohort.layout_guess import LayoutGuess, unit_in
 from hourglass.cohort.profile import profile_of
 from hourglass.cohort.proposal.outcome import could_be_outcome
@@ -19,12 +20,11 @@ from hourglass.cohort.statement import (
     OtherFollowUp,
     Unit,
 )
-from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherRecords, StackGroups
 from hourglass.cohort.steps.rows import SetAsideWhere
+from hourglass.cohort.steps.spread_counts import ENDED, HOW_MANY, STILL
 from hourglass.cohort.steps.step import keys_of
-from hourglass.cohort.steps.tallies import ENDED, HOW_MANY, STILL
 from hourglass.cohort.table import Column, DateColumn, NumberColumn, Table, TextColumn
-from hourglass.cohort.tallied import tallied, whole_numbers
 from hourglass.cohort.units import UNIT_WORDS, clock_unit, words_of
 from hourglass.cohort.visit_layouts import visits, wide_visits
 from hourglass.cohort.words import grouped, share_of_rows
@@ -59,11 +59,11 @@ EVENT_WORDS = ("death", "died", "relapse", "reject", "fail", "event", "progress"
 
 def recognise(table: Table) -> tuple[LayoutGuess, ...]:
     """The layouts that a table may have, the most specific first, "one row each" last."""
-    looks = (
-        _parameters, _tallies, _status_columns, _happenings, _spells, wide_visits, _visits, _outcomes,
-        _counts,
+    recognisers = (
+        _parameters, _counts_at_times, _status_columns, _dated_records, _periods, wide_visits, _visits,
+        _outcomes, _counts,
     )  # fmt: skip
-    found = [guess for look in looks if table.size for guess in look(table)]
+    found = [guess for guesses in recognisers if table.size for guess in guesses(table)]
     plain = LayoutGuess("one row each", "every row is one subject, followed once")
     return (*found, plain)
 
@@ -126,18 +126,18 @@ def _parameters(table: Table) -> Iterator[LayoutGuess]:
     )
 
 
-def _tallies(table: Table) -> Iterator[LayoutGuess]:
+def _counts_at_times(table: Table) -> Iterator[LayoutGuess]:
     times = _named(table, *TIME_WORDS, kind=NumberColumn)
     if len(times) != 1:
         return
-    found = tallied(table, times[0])
+    found = counts_at_times(table, times[0])
     if found is None:
         return
     step = found.step
-    ends = {end: {"meaning": end} for end in step.tallies.values()}
+    ends = {end: {"meaning": end} for end in step.counts.values()}
     yield LayoutGuess(
-        "tallies",
-        f"{' and '.join(step.tallies)} are whole numbers above 1: they count how many ended each way at "
+        "counts at times",
+        f"{' and '.join(step.counts)} are whole numbers above 1: they count how many ended each way at "
         f"{times[0]}. {found.reason}",
         (step,),
         (
@@ -190,7 +190,7 @@ def _without_stem(name: str, names: list[str]) -> str:
     return name[start:].strip(" _-.") or name
 
 
-def _happenings(table: Table) -> Iterator[LayoutGuess]:
+def _dated_records(table: Table) -> Iterator[LayoutGuess]:
     dates = [c for c in table.columns if isinstance(c, DateColumn)]
     kinds = [
         c for c in table.columns
@@ -215,10 +215,10 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
             continue
         kind = max(rated, key=lambda r: (r[1], r[0]))[2]
         yield LayoutGuess(
-            "happenings",
+            "dated records",
             f"{subject.name} has {groups.mean():.1f} rows on average, each with one date "
             f"({dates[0].name}) and a word for what happened ({kind})",
-            (GatherHappenings(subject=subject.name, date=dates[0].name, happening=kind),),
+            (GatherRecords(subject=subject.name, date=dates[0].name, record=kind),),
             (
                 ("clock", _clock_of(table.column(kind))),
                 ("subject", subject.name),
@@ -230,7 +230,7 @@ def _happenings(table: Table) -> Iterator[LayoutGuess]:
 
 
 def _clock_of(kind: Column) -> dict[str, object]:
-    """From the first happening that sounds like a start to the first that sounds like an event.
+    """From the first record that sounds like a start to the first that sounds like an event.
 
     Where none sounds like a start the start stays open: being seen is no start.
     """
@@ -257,7 +257,7 @@ def _varies(table: Table, key: np.ndarray, column: TextColumn) -> float:
     return float((kinds[: several.size][several] > 1).mean()) if several.any() else 0.0
 
 
-def _spells(table: Table) -> Iterator[LayoutGuess]:
+def _periods(table: Table) -> Iterator[LayoutGuess]:
     """Several rows for each subject, each from an entry to an end that the next begins at."""
     # Names are sought first, each once: of many columns there are millions of pairs.
     pairs = (
@@ -286,10 +286,10 @@ def _spells(table: Table) -> Iterator[LayoutGuess]:
             if not same.any() or joined[same].mean() < 0.7:
                 continue
             if isinstance(a, DateColumn):
-                yield _dated_spells(a.name, b.name, subject.name)
+                yield _dated_periods(a.name, b.name, subject.name)
                 return
             yield LayoutGuess(
-                "spells",
+                "periods",
                 f"{subject.name} has several rows, and in "
                 f"{share_of_rows(float(joined[same].mean()))} of them {a.name} is where {b.name} of the "
                 "row before left off",
@@ -304,11 +304,11 @@ def _spells(table: Table) -> Iterator[LayoutGuess]:
             return
 
 
-def _dated_spells(start: str, end: str, subject: str) -> LayoutGuess:
+def _dated_periods(start: str, end: str, subject: str) -> LayoutGuess:
     first = f"first {start}"
     clock = BetweenDates(start=first, end=end)
     return LayoutGuess(
-        "spells",
+        "periods",
         f"{subject} has several rows, and {start} is where {end} of the row before left off; the clock "
         f"starts at each one's {first}",
         (FirstBySubject(subject=subject, column=start, into=first),),
@@ -323,7 +323,7 @@ def _dated_spells(start: str, end: str, subject: str) -> LayoutGuess:
 
 def _visits(table: Table) -> Iterator[LayoutGuess]:
     """Visits, unless rows have an entry and an end of their own."""
-    if next(_spells(table), None) is None:
+    if next(_periods(table), None) is None:
         yield from visits(table)
 
 

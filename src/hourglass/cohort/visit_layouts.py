@@ -58,7 +58,7 @@ def visits(table: Table) -> Iterator[LayoutGuess]:
         yield LayoutGuess(
             "the first event seen",
             f"{reason}. Follow-up ends at the first one at which {state} is {' or '.join(values)}",
-            (*start, KeepOneVisit(subject=subject, time=time, happening=state, values=values)),
+            (*start, KeepOneVisit(subject=subject, time=time, column=state, values=values)),
             common,
         )
 

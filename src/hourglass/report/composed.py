@@ -133,7 +133,7 @@ def composed(found: ReportInputs, statement: ReportStatement, pieces: Pieces) ->
             continue
         body = piece.render(found)
         if not body.empty:
-            made.append(_composed(piece, body, statement, found.looks))
+            made.append(_composed(piece, body, statement, found.group_styles))
     used = {words.key for piece in made for words in piece.words()}
     return Composed(
         title=statement.title or found.study,
@@ -158,7 +158,7 @@ def _numbered(pieces: Sequence[ComposedPiece]) -> Iterator[ComposedPiece]:
 
 
 def _composed(
-    piece: Piece, body: Printed, statement: ReportStatement, looks: Sequence[GroupStyle]
+    piece: Piece, body: Printed, statement: ReportStatement, group_styles: Sequence[GroupStyle]
 ) -> ComposedPiece:
     def words(place: str, made: str) -> EditableText | None:
         one = editable_text(f"{piece.key}/{place}", made, statement.words)
@@ -172,7 +172,7 @@ def _composed(
         settings = PrintSettings(tracks=list(body.figure.tracks), width=wide, height=high)
         figure = ComposedFigure(
             key=body.figure.key or piece.key,
-            drawing=Printable(body.figure.figure, settings, looks),
+            drawing=Printable(body.figure.figure, settings, group_styles),
             name=body.figure.figure.name,
             title=body.figure.title,
             note=words("figure", body.figure.note),

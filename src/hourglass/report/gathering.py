@@ -65,13 +65,13 @@ def findings_hash(
     views = [_view(results, reported_study, one).key for one in reported_views(results, study)]
     decided = [[d.id, d.sentence, d.reason] for d in _decisions(study)]
     prepared = "" if study.file is None else results.of_prepare(study).key
-    looks = [dict(look) for look in study.snapshot.looks.values()]
+    group_styles = [dict(style) for style in study.snapshot.group_styles.values()]
     axes = {view: asdict(arrangement_of(shown)) for view, shown in study.tracks.items()}
     keys = [[piece.key, piece.title] for piece in report_pieces(results, pieces, study)]
     departed = [d.model_dump(mode="json") for d in departures_of(results, study)]
     sealed = [study.snapshot.sealed, departed]
     return hash_of_shown(
-        prepared, shown, views, there, study.name, decided, keys, looks, axes, sealed
+        prepared, shown, views, there, study.name, decided, keys, group_styles, axes, sealed
     )
 
 
@@ -164,7 +164,7 @@ class Gathering:
             waiting=tuple(waiting),
             decisions=tuple(_logged(d, results.stages) for d in _decisions(study)),
             tracks=study.tracks,
-            looks=study.looks,
+            group_styles=study.group_styles,
             curves=self.statement.curves,
             sealed=_sealed(results, study),
             left_out=frozenset(p.key for p in self.pieces if not self._held(p)),

@@ -86,7 +86,7 @@ class ReportInputs:
         statements: what each stage states.
         follow_up: how follow-up was made of the rows.
         described: who is in the groups, where a piece prints it.
-        tracks: those that each view shows; ``looks``: how groups are drawn.
+        tracks: those that each view shows; ``group_styles``: how groups are drawn.
         curves: the stage whose curves are printed, blank for either.
         sealed: the plan that was sealed, if any.
         left_out: the pieces that are not printed, left out or held only by a longer report.
@@ -104,7 +104,7 @@ class ReportInputs:
     described: DescribeResult | None
     decisions: tuple[LoggedDecision, ...]
     tracks: Mapping[str, tuple[ShownTrack, ...]] = field(default_factory=dict)
-    looks: tuple[GroupStyle, ...] = ()
+    group_styles: tuple[GroupStyle, ...] = ()
     curves: str = ""
     sealed: SealedPlan | None = None
     left_out: frozenset[str] = frozenset()

@@ -91,7 +91,7 @@ class Copying:
             gone=frozenset(self._analyses[g] for g in was.gone if g in self._analyses),
             figures=was.figures,
             tracks=was.tracks,
-            looks=was.looks,
+            group_styles=was.group_styles,
             planned=was.planned,
             sealed=was.sealed,
         )

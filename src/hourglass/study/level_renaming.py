@@ -40,7 +40,7 @@ def with_levels_named(
 ) -> StudySnapshot:
     """Statements, meanings of codes and how groups are drawn, under the new names."""
     for of in renamings:
-        looks = {_group(group, of): look for group, look in snapshot.looks.items()}
+        group_styles = {_group(group, of): style for group, style in snapshot.group_styles.items()}
         snapshot = replace(
             snapshot,
             follow_up=_follow_up(snapshot.follow_up, of),
@@ -48,7 +48,9 @@ def with_levels_named(
                 _analysis(a, of, of.column == snapshot.follow_up.outcome, stages)
                 for a in snapshot.analyses
             ),
-            looks={group: {**look, "group": group} for group, look in looks.items()},
+            group_styles={
+                group: {**style, "group": group} for group, style in group_styles.items()
+            },
         )
     return snapshot
 

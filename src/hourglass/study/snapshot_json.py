@@ -32,7 +32,7 @@ def to_json(snapshot: StudySnapshot) -> dict[str, Any]:
             view: [dict(track) for track in shown] for view, shown in snapshot.tracks.items()
         },
         "figures": {view: dict(settings) for view, settings in snapshot.figures.items()},
-        "looks": {group: dict(look) for group, look in snapshot.looks.items()},
+        "group_styles": {group: dict(style) for group, style in snapshot.group_styles.items()},
         "planned": snapshot.planned,
         "sealed": snapshot.sealed,
     }
@@ -54,7 +54,7 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Stud
         gone=frozenset(state["gone"]),
         figures=state["figures"],
         tracks=state.get("tracks", {}),
-        looks=state.get("looks", {}),
+        group_styles=state.get("group_styles", state.get("looks", {})),
         planned=state.get("planned"),
         sealed=state.get("sealed"),
     )

@@ -131,7 +131,7 @@ class StudySnapshot:
         gone: analyses that were deleted.
         figures: how the figure of each view is printed.
         tracks: which tracks each view shows, in their order, with their heights.
-        looks: how groups are drawn, by the group.
+        group_styles: how groups are drawn, by the group.
         planned: the plan that was applied last, as its document; a file that comes is read as it states.
         sealed: the plan that was sealed, as its document with the seal.
     """
@@ -144,7 +144,7 @@ class StudySnapshot:
     gone: frozenset[int] = frozenset()
     figures: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     tracks: Mapping[str, Sequence[Mapping[str, Any]]] = field(default_factory=dict)
-    looks: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    group_styles: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     planned: Mapping[str, Any] | None = None
     sealed: Mapping[str, Any] | None = None
 
@@ -232,9 +232,11 @@ class Study:
         }
 
     @property
-    def looks(self) -> tuple[GroupStyle, ...]:
+    def group_styles(self) -> tuple[GroupStyle, ...]:
         """How groups are drawn."""
-        return tuple(GroupStyle.model_validate(look) for look in self.snapshot.looks.values())
+        return tuple(
+            GroupStyle.model_validate(style) for style in self.snapshot.group_styles.values()
+        )
 
     @property
     def revision(self) -> int:

@@ -154,7 +154,7 @@ export function useSetTracks(study: string, view: string) {
 export function useSetLook(study: string, view: string) {
   return useChange(study, (body: GroupStyle) =>
     answered(
-      api.PUT("/api/studies/{study_id}/looks/{view}", {
+      api.PUT("/api/studies/{study_id}/group-styles/{view}", {
         params: { path: { study_id: study, view } },
         body,
       }),

@@ -50,8 +50,8 @@ function OneAnalysis({ study, view, beside }: AnalysisProps) {
   const replaced = Boolean(result) && !reply?.result;
   const groups = result?.figure?.groups;
   const tones = useMemo(
-    () => chosenTones(groups ?? [], overview?.looks ?? []),
-    [groups, overview?.looks],
+    () => chosenTones(groups ?? [], overview?.group_styles ?? []),
+    [groups, overview?.group_styles],
   );
   const preset = useChosenPreset(study, view.key);
   const { tried, stop, onTry } = useTrial(study, reply?.statement, result?.drawing ?? "");

@@ -17,7 +17,7 @@ interface Props {
   view: string;
   figure: Figure;
   tracks: readonly string[];
-  lookOf: (group: FigureGroup) => GroupStyle;
+  styleOf: (group: FigureGroup) => GroupStyle;
 }
 
 /** How the figure of a view is headed and toned, on the screen and in print. */
@@ -40,7 +40,7 @@ export function FigureSettings(props: Props) {
 }
 
 /** The words are kept once somebody has left their field, a choice at once. */
-function Fields({ study, view, figure, kept, tracks, lookOf }: Props & { kept: PrintSettings }) {
+function Fields({ study, view, figure, kept, tracks, styleOf }: Props & { kept: PrintSettings }) {
   const [settings, setSettings] = useState(kept);
   const keep = useKeepPrintSettings(study, view);
   const set = useSetLook(study, view);
@@ -77,8 +77,8 @@ function Fields({ study, view, figure, kept, tracks, lookOf }: Props & { kept: P
         <LookFields
           key={group.key}
           group={group}
-          look={lookOf(group)}
-          onLook={(look) => set.mutate(look)}
+          style={styleOf(group)}
+          onStyle={(style) => set.mutate(style)}
         />
       ))}
       {error ? <p role="alert">{error.message}</p> : null}
@@ -91,22 +91,22 @@ const OWN = "own";
 /** The tone and the dash of a group, each for itself, in every view. */
 function LookFields({
   group,
-  look,
-  onLook,
+  style,
+  onStyle,
 }: {
   group: FigureGroup;
-  look: GroupStyle;
-  onLook: (look: GroupStyle) => void;
+  style: GroupStyle;
+  onStyle: (style: GroupStyle) => void;
 }) {
-  const tone = look.tone ?? group.tone;
+  const tone = style.tone ?? group.tone;
   const parsed = (value: string) => (value === OWN ? null : Number(value));
   return (
     <fieldset className="in-a-row" aria-label={`Look of ${group.label}`}>
       <TextField
         select
         label={`Tone of ${group.label}`}
-        value={look.tone ?? OWN}
-        onChange={(event) => onLook({ ...look, tone: parsed(event.target.value) })}
+        value={style.tone ?? OWN}
+        onChange={(event) => onStyle({ ...style, tone: parsed(event.target.value) })}
       >
         <MenuItem value={OWN}>its own</MenuItem>
         {GROUP_TONES.map((name, k) => (
@@ -118,8 +118,8 @@ function LookFields({
       <TextField
         select
         label={`Dash of ${group.label}`}
-        value={look.dash ?? OWN}
-        onChange={(event) => onLook({ ...look, dash: parsed(event.target.value) })}
+        value={style.dash ?? OWN}
+        onChange={(event) => onStyle({ ...style, dash: parsed(event.target.value) })}
       >
         <MenuItem value={OWN}>of its tone</MenuItem>
         {GROUP_TONES.map((name, k) => (

@@ -22,15 +22,15 @@ interface Props {
   study: string;
   view: string;
   group: FigureGroup;
-  look: GroupStyle;
+  style: GroupStyle;
   anchor: Element;
   onClose: () => void;
 }
 
 /** How a group is drawn, chosen at the end of its curve: its name, its tone, what is shown of it. */
-export function GroupMenu({ study, view, group, look, anchor, onClose }: Props) {
+export function GroupMenu({ study, view, group, style, anchor, onClose }: Props) {
   const set = useSetLook(study, view);
-  const change = (part: Partial<GroupStyle>) => set.mutate({ ...look, ...part });
+  const change = (part: Partial<GroupStyle>) => set.mutate({ ...style, ...part });
   return (
     <Popover
       open
@@ -50,8 +50,8 @@ export function GroupMenu({ study, view, group, look, anchor, onClose }: Props) 
       ))}
       {group.levels.length ? null : <p className="quiet">Its name comes from its threshold.</p>}
       {WAYS.map(({ way, label, without }) => {
-        const on = look[way].includes(view) !== Boolean(without);
-        const others = look[way].filter((one) => one !== view);
+        const on = style[way].includes(view) !== Boolean(without);
+        const others = style[way].filter((one) => one !== view);
         return (
           <FormControlLabel
             key={way}
@@ -61,7 +61,7 @@ export function GroupMenu({ study, view, group, look, anchor, onClose }: Props) 
                 size="small"
                 checked={on}
                 onChange={() => {
-                  change({ [way]: look[way].includes(view) ? others : [...others, view] });
+                  change({ [way]: style[way].includes(view) ? others : [...others, view] });
                   if (way === "hidden") onClose(); // its label goes, and the menu with it
                 }}
               />
@@ -70,7 +70,7 @@ export function GroupMenu({ study, view, group, look, anchor, onClose }: Props) 
         );
       })}
       <ToneChoice
-        tone={look.tone ?? group.tone % GROUP_TONES.length}
+        tone={style.tone ?? group.tone % GROUP_TONES.length}
         onTone={(tone) => change({ tone })}
       />
       {set.error ? <p role="alert">{set.error.message}</p> : null}

@@ -71,11 +71,11 @@ export function TrackFigure({
   const shown = choice.shown.map((s) => s.id);
   const part = useWindow(study, figure.low, figure.high);
   const sent = useDrawn(study, drawing, figure, part.extent, part.zoomed, choice.shown, width);
-  const looks = useGroupStyles(study, view, figure);
+  const styles = useGroupStyles(study, view, figure);
   const drawn = useMemo(() => {
     const headed = settings ? withHeadings(sent, settings) : sent;
-    return styled(tried ? withTried(headed, tried) : headed, looks.all, view);
-  }, [sent, settings, tried, looks.all, view]);
+    return styled(tried ? withTried(headed, tried) : headed, styles.all, view);
+  }, [sent, settings, tried, styles.all, view]);
   const tracks = shown.flatMap((id) => drawn.tracks.filter((t) => t.id === id));
   const others = beside.filter((track) => shown.includes(track.id));
   const heights = heightsOf(tracks, others, choice.shown, room);
@@ -96,7 +96,7 @@ export function TrackFigure({
     onOpen,
   );
   return (
-    <GroupLabelsContext.Provider value={looks.labels}>
+    <GroupLabelsContext.Provider value={styles.labels}>
       <figure
         className="tracks"
         ref={frame}
@@ -189,7 +189,7 @@ export function TrackFigure({
             view={view}
             figure={own}
             tracks={shown}
-            lookOf={looks.lookOf}
+            styleOf={styles.styleOf}
           />
           <FigureActions
             study={study}
@@ -203,13 +203,13 @@ export function TrackFigure({
             <TrackNote key={track.id} track={track} named={tracks.length > 1} />
           ))}
           {figure.note ? <p className="quiet">{figure.note}</p> : null}
-          {looks.hidden.map((group) => (
+          {styles.hidden.map((group) => (
             <p key={group.key} className="quiet">
-              Not shown: {group.label}. <Button onClick={() => looks.show(group)}>Show</Button>
+              Not shown: {group.label}. <Button onClick={() => styles.show(group)}>Show</Button>
             </p>
           ))}
         </figcaption>
-        {looks.menu}
+        {styles.menu}
       </figure>
     </GroupLabelsContext.Provider>
   );

@@ -32,8 +32,8 @@ test.each(cases.apart)("labels move apart: %o", ({ wanted, heights, top, bottom,
 });
 
 test.each(cases.styled)("groups are drawn as somebody wants them: %o", (each) => {
-  const looks = each.looks.map((look) => ({ ...PLAIN, ...look })) as GroupStyle[];
-  const drawn = styled(TWO_GROUPS, looks, each.view);
+  const styles = each.group_styles.map((style) => ({ ...PLAIN, ...style })) as GroupStyle[];
+  const drawn = styled(TWO_GROUPS, styles, each.view);
   const named = (marks: readonly { label: string; tone: number; dash?: number | null }[]) =>
     marks.map(({ label, tone, dash }) => [label, tone, ...(dash == null ? [] : [dash])]);
   const found = drawn.tracks.map((track) => [

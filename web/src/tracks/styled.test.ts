@@ -22,7 +22,7 @@ function figure(grouped = true): Figure {
   } as unknown as Figure;
 }
 
-const look = (group: string, more: Partial<GroupStyle>): GroupStyle => ({
+const style = (group: string, more: Partial<GroupStyle>): GroupStyle => ({
   group,
   tone: null,
   dash: null,
@@ -34,37 +34,37 @@ const look = (group: string, more: Partial<GroupStyle>): GroupStyle => ({
 const labels = (made: Figure) => made.tracks[0]?.marks.map((one) => `${one.label} as ${one.tone}`);
 
 test("a hidden group is in no track of its view, and in every other view", () => {
-  const looks = [look("bed: 1", { hidden: ["estimate"] })];
-  const made = styled(figure(), looks, "estimate");
+  const styles = [style("bed: 1", { hidden: ["estimate"] })];
+  const made = styled(figure(), styles, "estimate");
   expect(labels(made)).toEqual(["area 0 as 0", "line 0 as 0"]);
   expect(made.tracks[1]?.counts.map((row) => row.tone)).toEqual([0]);
   expect(made.tracks[2]?.panels.map((panel) => panel.tone)).toEqual([0]);
-  expect(hiddenGroups(figure().groups, looks, "estimate").map((one) => one.key)).toEqual([
+  expect(hiddenGroups(figure().groups, styles, "estimate").map((one) => one.key)).toEqual([
     "bed: 1",
   ]);
-  expect(hiddenGroups(figure().groups, looks, "compare")).toEqual([]);
-  expect(labels(styled(figure(), looks, "compare"))).toHaveLength(4);
+  expect(hiddenGroups(figure().groups, styles, "compare")).toEqual([]);
+  expect(labels(styled(figure(), styles, "compare"))).toHaveLength(4);
 });
 
 test("a group in front is drawn last, a bare one without its interval, a tone in every view", () => {
-  const looks = [look("bed: 0", { tone: 4, front: ["estimate"], bare: ["estimate"] })];
-  expect(labels(styled(figure(), looks, "estimate"))).toEqual([
+  const styles = [style("bed: 0", { tone: 4, front: ["estimate"], bare: ["estimate"] })];
+  expect(labels(styled(figure(), styles, "estimate"))).toEqual([
     "area 1 as 1",
     "line 1 as 1",
     "line 0 as 4",
   ]);
-  expect(styled(figure(), looks, "compare").tracks[1]?.counts.map((row) => row.tone)).toEqual([
+  expect(styled(figure(), styles, "compare").tracks[1]?.counts.map((row) => row.tone)).toEqual([
     4, 1,
   ]);
-  expect([...chosenTones(figure().groups, looks)]).toEqual([[0, 4]]);
+  expect([...chosenTones(figure().groups, styles)]).toEqual([[0, 4]]);
 });
 
 test("tones that are not those of groups stay, and so does a figure of other groups", () => {
-  const looks = [look("bed: 0", { tone: 4, hidden: ["estimate"] })];
-  const causes = styled(figure(false), looks, "estimate");
+  const styles = [style("bed: 0", { tone: 4, hidden: ["estimate"] })];
+  const causes = styled(figure(false), styles, "estimate");
   expect(labels(causes)).toHaveLength(4);
   expect(causes.tracks[2]?.panels.map((panel) => panel.tone)).toEqual([1]);
-  const others = [look("pot: 0", { hidden: ["estimate"] })];
+  const others = [style("pot: 0", { hidden: ["estimate"] })];
   const same = figure();
   expect(styled(same, others, "estimate")).toBe(same);
 });

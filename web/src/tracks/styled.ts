@@ -4,20 +4,20 @@ import type { Figure, FigureGroup, GroupStyle, Mark, Track } from "../api/types"
 export type Way = "hidden" | "front" | "bare";
 
 /** How each group of a figure is drawn in a view, by its own tone. */
-type Looks = ReadonlyMap<number, GroupStyle>;
+type Styles = ReadonlyMap<number, GroupStyle>;
 
-function looksOf(groups: readonly FigureGroup[], looks: readonly GroupStyle[]): Looks {
+function stylesOf(groups: readonly FigureGroup[], styles: readonly GroupStyle[]): Styles {
   return new Map(
     groups.flatMap((group) => {
-      const look = looks.find((one) => one.group === group.key);
-      return look ? [[group.tone, look]] : [];
+      const style = styles.find((one) => one.group === group.key);
+      return style ? [[group.tone, style]] : [];
     }),
   );
 }
 
 /** The figure of a view with its groups as somebody wants them drawn. */
-export function styled(figure: Figure, looks: readonly GroupStyle[], view: string): Figure {
-  const own = looksOf(figure.groups, looks);
+export function styled(figure: Figure, styles: readonly GroupStyle[], view: string): Figure {
+  const own = stylesOf(figure.groups, styles);
   if (!own.size) return figure;
   return { ...figure, tracks: figure.tracks.map((track) => styledTrack(track, own, view)) };
 }
@@ -25,28 +25,30 @@ export function styled(figure: Figure, looks: readonly GroupStyle[], view: strin
 /** The tones that somebody has chosen for a figure's groups, by their own. */
 export function chosenTones(
   groups: readonly FigureGroup[],
-  looks: readonly GroupStyle[],
+  styles: readonly GroupStyle[],
 ): ReadonlyMap<number, number> {
   return new Map(
-    [...looksOf(groups, looks)].flatMap(([own, { tone }]) => (tone === null ? [] : [[own, tone]])),
+    [...stylesOf(groups, styles)].flatMap(([own, { tone }]) =>
+      tone === null ? [] : [[own, tone]],
+    ),
   );
 }
 
 /** The groups that a view does not show. */
 export function hiddenGroups(
   groups: readonly FigureGroup[],
-  looks: readonly GroupStyle[],
+  styles: readonly GroupStyle[],
   view: string,
 ): FigureGroup[] {
-  const own = looksOf(groups, looks);
+  const own = stylesOf(groups, styles);
   return groups.filter((group) => own.get(group.tone)?.hidden.includes(view));
 }
 
-function styledTrack(track: Track, looks: Looks, view: string): Track {
-  const is = (tone: number, way: Way) => looks.get(tone)?.[way].includes(view) ?? false;
+function styledTrack(track: Track, styles: Styles, view: string): Track {
+  const is = (tone: number, way: Way) => styles.get(tone)?.[way].includes(view) ?? false;
   const toned = <T extends { tone: number }>(one: T): T => ({
     ...one,
-    tone: looks.get(one.tone)?.tone ?? one.tone,
+    tone: styles.get(one.tone)?.tone ?? one.tone,
   });
   const marks = (all: readonly Mark[]): Mark[] => {
     const kept = all.filter(
@@ -57,7 +59,7 @@ function styledTrack(track: Track, looks: Looks, view: string): Track {
     const front = kept.filter((mark) => is(mark.tone, "front"));
     return [...kept.filter((mark) => !front.includes(mark)), ...front].map((mark) => ({
       ...toned(mark),
-      dash: looks.get(mark.tone)?.dash ?? mark.dash,
+      dash: styles.get(mark.tone)?.dash ?? mark.dash,
     }));
   };
   return {

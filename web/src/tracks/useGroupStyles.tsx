@@ -10,7 +10,7 @@ interface GroupStyles {
   all: readonly GroupStyle[];
   labels: GroupLabels;
   hidden: FigureGroup[];
-  lookOf: (group: FigureGroup) => GroupStyle;
+  styleOf: (group: FigureGroup) => GroupStyle;
   show: (group: FigureGroup) => void;
   /** The menu of the group whose label was chosen. */
   menu: ReactNode;
@@ -20,7 +20,7 @@ const NONE: readonly GroupStyle[] = [];
 
 /** How the groups of a figure are drawn in a view, and where that is chosen. */
 export function useGroupStyles(study: string, view: string, figure: Figure): GroupStyles {
-  const all = useStudy(study).data?.looks ?? NONE;
+  const all = useStudy(study).data?.group_styles ?? NONE;
   const [open, setOpen] = useState<{ tone: number; anchor: Element } | null>(null);
   const set = useSetLook(study, view);
   const groups = figure.groups;
@@ -34,8 +34,8 @@ export function useGroupStyles(study: string, view: string, figure: Figure): Gro
     }),
     [groups],
   );
-  const lookOf = (key: string): GroupStyle =>
-    all.find((look) => look.group === key) ?? {
+  const styleOf = (key: string): GroupStyle =>
+    all.find((style) => style.group === key) ?? {
       group: key,
       tone: null,
       dash: null,
@@ -49,10 +49,10 @@ export function useGroupStyles(study: string, view: string, figure: Figure): Gro
     all,
     labels,
     hidden: hiddenGroups(groups, all, view),
-    lookOf: (group) => lookOf(group.key),
+    styleOf: (group) => styleOf(group.key),
     show: (group) => {
-      const look = lookOf(group.key);
-      set.mutate({ ...look, hidden: look.hidden.filter((one) => one !== view) });
+      const style = styleOf(group.key);
+      set.mutate({ ...style, hidden: style.hidden.filter((one) => one !== view) });
     },
     menu:
       open && chosen ? (
@@ -60,7 +60,7 @@ export function useGroupStyles(study: string, view: string, figure: Figure): Gro
           study={study}
           view={view}
           group={chosen}
-          look={lookOf(chosen.key)}
+          style={styleOf(chosen.key)}
           anchor={open.anchor}
           onClose={() => setOpen(null)}
         />

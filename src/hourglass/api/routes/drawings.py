@@ -33,7 +33,7 @@ from hourglass.api.state import State
 from hourglass.report.print.figure import Printable
 from hourglass.report.print.files import MEDIA, print_figures
 from hourglass.report.print.settings import FileFormat, PrintSettings
-from hourglass.study.commands.figures import set_figure, set_look, set_tracks
+from hourglass.study.commands.figures import set_figure, set_group_style, set_tracks
 from hourglass.study.results import NoSuchDrawingError
 from hourglass.study.study import Study
 
@@ -143,9 +143,9 @@ def figure_table_csv(
 @router.post("/figures", response_class=Response)
 def print_file(request: Request, study: FoundStudy, body: PrintBody) -> Response:
     """Print figures as one file; the same request gives the same bytes."""
-    looks = study.looks
+    group_styles = study.group_styles
     figures = [
-        Printable(_figure(_drawing(request, study, one.drawing)), one.settings, looks)
+        Printable(_figure(_drawing(request, study, one.drawing)), one.settings, group_styles)
         for one in body.figures
     ]
     return Response(
@@ -184,12 +184,14 @@ def put_tracks(
     change.carry_out(lambda study: set_tracks(state.repository, study, view, tracks))
 
 
-@router.put("/looks/{view}", status_code=204)
-def put_look(request: Request, change: Change, view: View, look: GroupStyle) -> None:
+@router.put("/group-styles/{view}", status_code=204)
+def put_group_style(request: Request, change: Change, view: View, style: GroupStyle) -> None:
     """State how a group is drawn."""
     state: State = request.app.state.hourglass
-    kept = look.model_dump(mode="json")
-    change.carry_out(lambda study: set_look(state.repository, study, view, look.group, kept))
+    kept = style.model_dump(mode="json")
+    change.carry_out(
+        lambda study: set_group_style(state.repository, study, view, style.group, kept)
+    )
 
 
 def _drawing(request: Request, study: Study, key: str) -> Drawing:

@@ -157,7 +157,7 @@ class StudyOverview(FrozenModel):
     redo: str | None
     tracks: dict[str, list[ShownTrack]]
     figures: dict[str, PrintSettings]
-    looks: list[GroupStyle]
+    group_styles: list[GroupStyle]
     replaceable: bool
 
 
@@ -259,7 +259,7 @@ def overview(request: Request, response: Response, study: FoundStudy) -> StudyOv
             view: PrintSettings.model_validate(kept)
             for view, kept in study.snapshot.figures.items()
         },
-        looks=list(study.looks),
+        group_styles=list(study.group_styles),
     )
 
 

@@ -1,4 +1,4 @@
-"""Findings about subjects: entered twice, rows repeated whole, spells that overlap or leave gaps."""
+"""Findings about subjects: entered twice, rows repeated whole, periods that overlap or leave gaps."""
 
 from collections.abc import Iterator
 
@@ -35,7 +35,7 @@ def subject_findings(context: FindingContext) -> Iterator[Finding]:
         return
     if context.statement.several_rows:
         if context.derived is not None:
-            yield from _spells(context, context.derived, subject)
+            yield from _periods(context, context.derived, subject)
         return
     if not isinstance(context.table.column(subject), DateColumn):
         again = np.concatenate([np.empty(0, dtype=np.int64), *(f.rows for f in whole)])
@@ -83,7 +83,7 @@ def _by_chance(once: Table, size: int) -> float:
     return 3 * alike * size * (size - 1) / 2
 
 
-def _spells(context: FindingContext, derived: Derivation, subject: str) -> Iterator[Finding]:
+def _periods(context: FindingContext, derived: Derivation, subject: str) -> Iterator[Finding]:
     """(start, stop] rows of one subject that overlap, or leave a gap between them."""
     keys = keys_of(context.table, [subject])
     entry = np.where(derived.entry > NO_LATE_ENTRY, derived.entry, 0.0)

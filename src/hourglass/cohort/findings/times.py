@@ -18,7 +18,7 @@ from hourglass.cohort.findings.finding import (
 from hourglass.cohort.followup import unusable
 from hourglass.cohort.statement import DAYS_IN, BetweenDates, Duration, FirstOf, FollowUpStatement
 from hourglass.cohort.steps.cells import FillMissing, SwapCells
-from hourglass.cohort.steps.tallies import STILL
+from hourglass.cohort.steps.spread_counts import STILL
 from hourglass.cohort.table import DateColumn
 from hourglass.cohort.words import grouped, share_of_rows
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Annotated, TypeAlias
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from hourglass.cohort.steps.cells import (
     CorrectCell,
@@ -15,16 +15,17 @@ from hourglass.cohort.steps.cells import (
     SetAsideMissing,
     SwapCells,
 )
+from hourglass.cohort.steps.earlier_names import with_names_of_today
 from hourglass.cohort.steps.filling import FillDown, FirstKnown
-from hourglass.cohort.steps.layouts import FirstBySubject, GatherHappenings, StackGroups
+from hourglass.cohort.steps.layouts import FirstBySubject, GatherRecords, StackGroups
 from hourglass.cohort.steps.levels import LabelColumn, OrderLevels, ReadAsText, RespellLevels
 from hourglass.cohort.steps.moved_dates import CenturyEarlier, WholeDays
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.steps.numbers import NewColumn, SplitNumber, TimeBetween, Transform
 from hourglass.cohort.steps.parted_numbers import JoinPartedNumbers
 from hourglass.cohort.steps.rows import SetAside, SetAsideRepeats, SetAsideWhere
+from hourglass.cohort.steps.spread_counts import SpreadCounts
 from hourglass.cohort.steps.step import BrokenStepError, Done, RowsLeftOut
-from hourglass.cohort.steps.tallies import SpreadTallies
 from hourglass.cohort.steps.text import EditText
 from hourglass.cohort.steps.types import ReadAsDates, ReadAsNumbers
 from hourglass.cohort.steps.units import TakeUnitApart
@@ -33,7 +34,7 @@ from hourglass.cohort.steps.written_times import ReadColons, TakeEndsApart, Take
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
 from hourglass.core.progress import CancelledError, ProgressCallback, no_progress
 
-Step: TypeAlias = Annotated[
+AnyStep: TypeAlias = Annotated[
     SetAside
     | SetAsideWhere
     | SetAsideRepeats
@@ -63,9 +64,9 @@ Step: TypeAlias = Annotated[
     | WholeDays
     | FillDown
     | FirstKnown
-    | SpreadTallies
+    | SpreadCounts
     | StackGroups
-    | GatherHappenings
+    | GatherRecords
     | FirstBySubject
     | RowsBetweenVisits
     | KeepOneVisit
@@ -73,6 +74,8 @@ Step: TypeAlias = Annotated[
     | JoinPartedNumbers,
     Field(discriminator="kind"),
 ]
+Step: TypeAlias = Annotated[AnyStep, BeforeValidator(with_names_of_today)]
+"""A step of any kind; one from an earlier version is read under its names of today."""
 
 
 MAX_FAULT_CHARACTERS = 200

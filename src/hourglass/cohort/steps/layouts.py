@@ -68,23 +68,23 @@ class StackGroups(StepBase):
         )
 
 
-class GatherHappenings(StepBase):
-    """A log of dated happenings: one row for each subject, with the first date of each kind.
+class GatherRecords(StepBase):
+    """A log of dated records: one row for each subject, with the first date of each kind.
 
     Besides those there are "first seen" and "last seen", the earliest and latest of all.
     """
 
-    kind: Literal["gather_happenings"] = "gather_happenings"
+    kind: Literal["gather_records"] = "gather_records"
     subject: str
     date: str
-    happening: str
+    record: str
 
     def named(self) -> str:
-        return f"Gather {self.happening} by {self.subject}, each with its first {self.date}"
+        return f"Gather {self.record} by {self.subject}, each with its first {self.date}"
 
     def on(self, table: Table) -> Done:
         date = date_column(table, self.date)
-        kind = text_column_of(table, self.happening)
+        kind = text_column_of(table, self.record)
         key = keys_of(table, [self.subject])
         known = np.flatnonzero(key >= 0)
         if known.size == 0:
@@ -93,7 +93,7 @@ class GatherHappenings(StepBase):
         size = subjects.size
         sources = np.full(size, table.size, dtype=np.int64)
         np.minimum.at(sources, place_of, known)
-        fixed, varying = _constant_columns(table, key, {self.subject, self.date, self.happening})
+        fixed, varying = _constant_columns(table, key, {self.subject, self.date, self.record})
         columns: list[Column] = [table.column(self.subject).take(sources)]
         columns += [_first_value(table.column(name), known, place_of, size) for name in fixed]
         taken = {c.name for c in columns}
@@ -167,7 +167,7 @@ def _dates_at(
 
 def _free_name(name: str, taken: set[str]) -> str:
     while name in taken:
-        name = f"{name} (happening)"
+        name = f"{name} (record)"
     taken.add(name)
     return name
 

@@ -99,7 +99,7 @@ class KeepOneVisit(StepBase):
     kind: Literal["keep_one_visit"] = "keep_one_visit"
     subject: str
     time: str
-    happening: str = Field(default="", max_length=300)
+    column: str = Field(default="", max_length=300)
     values: tuple[str, ...] = Field(default=(), max_length=200)
 
     def named(self) -> str:
@@ -107,7 +107,7 @@ class KeepOneVisit(StepBase):
             return f"Of each {self.subject} keep the last visit, by {self.time}"
         which = " or ".join(v or "blank" for v in self.values)
         return (
-            f"Of each {self.subject} keep the first visit, by {self.time}, at which {self.happening} is "
+            f"Of each {self.subject} keep the first visit, by {self.time}, at which {self.column} is "
             f"{which}, else the last"
         )
 
@@ -118,7 +118,7 @@ class KeepOneVisit(StepBase):
         chosen = np.zeros(table.size, dtype=bool)
         chosen[order[last]] = True
         if self.values:
-            codes, code_of = outcome_codes(table.column(self.happening))
+            codes, code_of = outcome_codes(table.column(self.column))
             folded = {value.strip().casefold() for value in self.values}
             hit = np.array([code.strip().casefold() in folded for code in codes], dtype=bool)[
                 code_of

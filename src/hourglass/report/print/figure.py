@@ -54,7 +54,7 @@ class Printable:
 
     figure: Figure
     settings: PrintSettings
-    looks: Sequence[GroupStyle] = ()
+    group_styles: Sequence[GroupStyle] = ()
 
 
 def paper_of(figures: Sequence[Printable], dpi: int, across: int = 1) -> Paper:
@@ -103,7 +103,7 @@ def _placed(one: Printable) -> tuple[Figure, Layout]:
     """The figure drawn with the points that 0.05 mm can show, and where its parts stand."""
     settings = one.settings
     figure = arranged(one.figure, settings.arrangement)
-    fresh = worded(styled(figure, one.looks, settings.view), settings)
+    fresh = worded(styled(figure, one.group_styles, settings.view), settings)
     low = fresh.low if settings.low is None else max(settings.low, fresh.low)
     high = fresh.high if settings.high is None else min(settings.high, fresh.high)
     shown = chosen_tracks(fresh, settings)

@@ -50,7 +50,7 @@ class TracksShown(OfView):
         return "" if self.before is None else _tracks(self.before)
 
 
-class LookSet(OfView):
+class GroupStyleSet(OfView):
     """How a group is drawn was set."""
 
     kind: Literal["look set"] = "look set"

@@ -12,7 +12,7 @@ from hourglass.study.actions.data import (
     FileAttached,
     FileReadOtherwise,
 )
-from hourglass.study.actions.figures import FigureSet, LookSet, TracksShown
+from hourglass.study.actions.figures import FigureSet, GroupStyleSet, TracksShown
 from hourglass.study.actions.follow_up import FindingDecided, FollowUpSet, LayoutConfirmed
 from hourglass.study.actions.plans import PlanApplied, PlanSealed, StepsApplied
 from hourglass.study.actions.statements import (
@@ -114,7 +114,7 @@ Done: TypeAlias = Annotated[
     | Answered
     | FigureSet
     | TracksShown
-    | LookSet
+    | GroupStyleSet
     | PlanApplied
     | PlanSealed
     | StepsApplied

@@ -12,7 +12,7 @@ from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.levels import RespellLevels
 from hourglass.study.actions.action import PREPARE
 from hourglass.study.actions.data import ExtractTaken, FileAttached, FileReadOtherwise
-from hourglass.study.actions.figures import FigureSet, LookSet, TracksShown
+from hourglass.study.actions.figures import FigureSet, GroupStyleSet, TracksShown
 from hourglass.study.actions.follow_up import (
     KEEP,
     FindingDecided,
@@ -248,13 +248,13 @@ def _shown(was: StudySnapshot, now: StudySnapshot) -> Done | None:
                 before=None if shown is None else tuple(dict(t) for t in shown),
                 after=tuple(dict(t) for t in tracks),
             )
-    for group, look in now.looks.items():
-        if was.looks.get(group) != look:
-            drawn = was.looks.get(group)
-            return LookSet(
+    for group, style in now.group_styles.items():
+        if was.group_styles.get(group) != style:
+            drawn = was.group_styles.get(group)
+            return GroupStyleSet(
                 view=PREPARE,
                 group=group,
                 before=None if drawn is None else dict(drawn),
-                after=dict(look),
+                after=dict(style),
             )
     return None

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from hourglass.study.actions.figures import FigureSet, LookSet, TracksShown
+from hourglass.study.actions.figures import FigureSet, GroupStyleSet, TracksShown
 from hourglass.study.history import NewDecision
 from hourglass.study.repository import StudyRepository
 from hourglass.study.study import Study
@@ -44,16 +44,16 @@ def set_tracks(
     )
 
 
-def set_look(
-    repository: StudyRepository, study: Study, view: str, group: str, look: Mapping[str, Any]
+def set_group_style(
+    repository: StudyRepository, study: Study, view: str, group: str, style: Mapping[str, Any]
 ) -> Study:
     """Set in a view how a group is drawn, in all views."""
-    before = study.snapshot.looks.get(group)
+    before = study.snapshot.group_styles.get(group)
     was = None if before is None else dict(before)
-    action = LookSet(view=view, group=group, before=was, after=dict(look))
-    if before == look:
+    action = GroupStyleSet(view=view, group=group, before=was, after=dict(style))
+    if before == style:
         return study.left_as_it_is(action)
-    looks = {**study.snapshot.looks, group: dict(look)}
+    group_styles = {**study.snapshot.group_styles, group: dict(style)}
     return repository.append(
-        study, NewDecision(action=action), replace(study.snapshot, looks=looks)
+        study, NewDecision(action=action), replace(study.snapshot, group_styles=group_styles)
     )

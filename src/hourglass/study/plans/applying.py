@@ -128,7 +128,7 @@ def _apply(
             view: [track.model_dump(mode="json") for track in shown]
             for view, shown in plan.tracks.items()
         },
-        looks={look.group: look.model_dump(mode="json") for look in plan.looks},
+        group_styles={style.group: style.model_dump(mode="json") for style in plan.group_styles},
         planned=document,
         sealed=study.snapshot.sealed if plan.sealed is None else document,
     )

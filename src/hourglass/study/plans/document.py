@@ -10,13 +10,14 @@ from collections.abc import Mapping
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.document import PlannedFile, PlannedStep
+from hourglass.cohort.steps.earlier_names import with_earlier_names
 from hourglass.cohort.steps.names import RenameColumn
 from hourglass.cohort.words import cut
 from hourglass.core.near_ties import NEAR_TIE
@@ -91,7 +92,7 @@ class StudyPlan(BaseModel):
         made_on: the file that it was made on; none where it was written before there were data.
         reading: how the file is read; found from the file when absent.
         analyses: those that are made; one without a statement has the first one of its stage.
-        figures, tracks, looks: how figures are printed and shown, and how groups are drawn.
+        figures, tracks, group_styles: how figures are printed and shown, and how groups are drawn.
         sealed: when it was sealed; a plan that was changed since does not fit its seal.
     """
 
@@ -108,32 +109,46 @@ class StudyPlan(BaseModel):
     analyses: Annotated[tuple[PlannedAnalysis, ...], Field(max_length=200)] = ()
     figures: dict[str, dict[str, Any]] = Field(default_factory=dict)
     tracks: dict[str, tuple[ShownTrack, ...]] = Field(default_factory=dict)
-    looks: tuple[GroupStyle, ...] = ()
+    group_styles: tuple[GroupStyle, ...] = ()
     sealed: Seal | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def upgraded(cls, given: Any) -> Any:
+        """A plan of before ``group_styles`` had that name."""
+        if not isinstance(given, dict) or "looks" not in given:
+            return given
+        return {("group_styles" if key == "looks" else key): one for key, one in given.items()}
 
     @property
     def sha256(self) -> str:
         """The hash of its content but the seal: of JSON with sorted keys and no spaces, UTF-8."""
+        return _sha256(self._content())
+
+    def _content(self) -> dict[str, Any]:
         body = self.model_dump(mode="json", exclude={"sealed"})
         # What plans could not state when the first were sealed counts only where it is stated.
         for decision in body["decisions"]:
             if decision["action"] is None:
                 del decision["action"]
-        for look in body["looks"]:
-            if look["dash"] is None:
-                del look["dash"]
+        for style in body["group_styles"]:
+            if style["dash"] is None:
+                del style["dash"]
         for track in (track for shown in body["tracks"].values() for track in shown):
             if not track["switched"]:
                 del track["switched"]
         if self.follow_up.near_ties == NEAR_TIE:
             del body["follow_up"]["near_ties"]
-        text = json.dumps(body, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
-        return hashlib.sha256(text.encode()).hexdigest()
+        return body
 
     @property
     def seal_broken(self) -> bool:
-        """Whether its content differs from what was sealed."""
-        return self.sealed is not None and self.sealed.sha256 != self.sha256
+        """Whether its content differs from what was sealed, under today's names or earlier ones."""
+        if self.sealed is None or self.sealed.sha256 == self.sha256:
+            return False
+        earlier = with_earlier_names(self._content())
+        earlier["looks"] = earlier.pop("group_styles")
+        return self.sealed.sha256 != _sha256(earlier)
 
     def with_columns_renamed(self, names: Mapping[str, str]) -> "StudyPlan":
         """The same plan for a file whose columns have other names: the file's name to the plan's."""
@@ -143,6 +158,11 @@ class StudyPlan(BaseModel):
     def sealed_at(self, moment: datetime) -> "StudyPlan":
         """The same plan, sealed."""
         return self.model_copy(update={"sealed": Seal(at=moment, sha256=self.sha256)})
+
+
+def _sha256(content: dict[str, Any]) -> str:
+    text = json.dumps(content, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def plan_of_study(study: Study) -> StudyPlan:
@@ -181,7 +201,7 @@ def plan_of_study(study: Study) -> StudyPlan:
         ),
         figures={view: dict(figure) for view, figure in study.snapshot.figures.items()},
         tracks=study.tracks,
-        looks=study.looks,
+        group_styles=study.group_styles,
     )
 
 

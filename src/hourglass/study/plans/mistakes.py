@@ -7,7 +7,12 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 PARTS = {"analyses": "Analysis", "steps": "Step", "decisions": "Decision", "follow_up": "Follow-up"}
-MEMBERS = {"terms": "term", "kept": "kept model", "profiles": "profile", "looks": "look"}
+MEMBERS = {
+    "terms": "term",
+    "kept": "kept model",
+    "profiles": "profile",
+    "group_styles": "group style",
+}
 KINDS = {
     "string_type": "must be text",
     "int_type": "must be a whole number",
@@ -45,7 +50,11 @@ def _place(loc: Sequence[int | str], type_: str) -> str:
             of = PARTS.get(last) or MEMBERS.get(last) or last.replace("_", " ").removesuffix("s")
             if words:
                 words[-1] = f"{of} {part + 1}"
-        elif k and isinstance(loc[k - 1], int) and last in {"terms", "steps", "looks", "events"}:
+        elif (
+            k
+            and isinstance(loc[k - 1], int)
+            and last in {"terms", "steps", "group_styles", "events"}
+        ):
             continue  # the kind of the member
         elif not (type_ in {"extra_forbidden", "missing"} and k == len(loc) - 1):
             words.append(PARTS.get(part, str(part).replace("_", " ")))

@@ -163,60 +163,60 @@ def _heights(mark: AnyMark) -> Sequence[np.ndarray]:
     return ()
 
 
-def styled(figure: Figure, looks: Sequence[GroupStyle], view: str) -> Figure:
+def styled(figure: Figure, group_styles: Sequence[GroupStyle], view: str) -> Figure:
     """The figure of a view with its groups as somebody wants them drawn."""
     tones = {group.key: group.tone for group in figure.groups}
-    own = {tones[look.group]: look for look in looks if look.group in tones}
+    own = {tones[style.group]: style for style in group_styles if style.group in tones}
     if not own:
         return figure
     return figure.model_copy(update={"tracks": [_styled(t, own, view) for t in figure.tracks]})
 
 
-def _styled(track: Track, looks: dict[int, GroupStyle], view: str) -> Track:
+def _styled(track: Track, group_styles: dict[int, GroupStyle], view: str) -> Track:
     panels = [
         panel.model_copy(
             update={
-                "tone": _tone(panel.tone, looks),
-                "marks": _marks(panel.marks, looks, view) if track.grouped else panel.marks,
+                "tone": _tone(panel.tone, group_styles),
+                "marks": _marks(panel.marks, group_styles, view) if track.grouped else panel.marks,
             }
         )
         for panel in track.panels
-        if not _is(panel.tone, looks, view, "hidden")
+        if not _is(panel.tone, group_styles, view, "hidden")
     ]
     if not track.grouped:
         return track.model_copy(update={"panels": panels})
     counts = [
-        row.model_copy(update={"tone": _tone(row.tone, looks)})
+        row.model_copy(update={"tone": _tone(row.tone, group_styles)})
         for row in track.counts
-        if not _is(row.tone, looks, view, "hidden")
+        if not _is(row.tone, group_styles, view, "hidden")
     ]
-    marks = _marks(track.marks, looks, view)
+    marks = _marks(track.marks, group_styles, view)
     return track.model_copy(update={"marks": marks, "counts": counts, "panels": panels})
 
 
-def _marks(marks: list[AnyMark], looks: dict[int, GroupStyle], view: str) -> list[AnyMark]:
+def _marks(marks: list[AnyMark], group_styles: dict[int, GroupStyle], view: str) -> list[AnyMark]:
     kept = [
         mark
         for mark in marks
-        if not _is(mark.tone, looks, view, "hidden")
-        and not (isinstance(mark, Area | Bars) and _is(mark.tone, looks, view, "bare"))
+        if not _is(mark.tone, group_styles, view, "hidden")
+        and not (isinstance(mark, Area | Bars) and _is(mark.tone, group_styles, view, "bare"))
     ]
-    behind = [mark for mark in kept if not _is(mark.tone, looks, view, "front")]
-    front = [mark for mark in kept if _is(mark.tone, looks, view, "front")]
-    return [m.model_copy(update=_drawn(m.tone, looks)) for m in (*behind, *front)]
+    behind = [mark for mark in kept if not _is(mark.tone, group_styles, view, "front")]
+    front = [mark for mark in kept if _is(mark.tone, group_styles, view, "front")]
+    return [m.model_copy(update=_drawn(m.tone, group_styles)) for m in (*behind, *front)]
 
 
-def _drawn(tone: int, looks: dict[int, GroupStyle]) -> dict[str, int]:
+def _drawn(tone: int, group_styles: dict[int, GroupStyle]) -> dict[str, int]:
     """The tone and dash of what belongs to a group, as far as somebody has chosen them."""
-    look, made = looks.get(tone), {"tone": _tone(tone, looks)}
-    return made if look is None or look.dash is None else {**made, "dash": look.dash}
+    style, made = group_styles.get(tone), {"tone": _tone(tone, group_styles)}
+    return made if style is None or style.dash is None else {**made, "dash": style.dash}
 
 
-def _tone(tone: int, looks: dict[int, GroupStyle]) -> int:
-    look = looks.get(tone)
-    return tone if look is None or look.tone is None else look.tone
+def _tone(tone: int, group_styles: dict[int, GroupStyle]) -> int:
+    style = group_styles.get(tone)
+    return tone if style is None or style.tone is None else style.tone
 
 
-def _is(tone: int, looks: dict[int, GroupStyle], view: str, what: str) -> bool:
-    look = looks.get(tone)
-    return look is not None and view in getattr(look, what)
+def _is(tone: int, group_styles: dict[int, GroupStyle], view: str, what: str) -> bool:
+    style = group_styles.get(tone)
+    return style is not None and view in getattr(style, what)

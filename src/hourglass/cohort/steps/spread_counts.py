@@ -1,4 +1,4 @@
-"""The step that turns tallies at each time into rows with a count: nobody at risk is lost on the way."""
+"""The step that turns counts at each time into rows with a count: nobody at risk is lost on the way."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -22,21 +22,21 @@ from hourglass.cohort.words import grouped
 
 ENDED, HOW_MANY = "ended", "how many"
 STILL = "still at risk at the end"
-"""The end of those who are at risk when the tallies stop."""
+"""The end of those who are at risk when the counts stop."""
 UNSTATED = "no longer at risk, not tallied"
-"""The end of those who are missing from one time to the next, though no tally holds them."""
+"""The end of those who are missing from one time to the next, though no count holds them."""
 
 
-class SpreadTallies(StepBase):
-    """One row for each time with tallies of events and censorings: a row for each kind of end.
+class SpreadCounts(StepBase):
+    """One row for each time with counts of events and censorings: a row for each kind of end.
 
     The rows made have a column of ends ("ended") and one of counts ("how many"). Those still at
     risk after the last time get a row of their own, its count blank where no column shows it.
     """
 
-    kind: Literal["spread_tallies"] = "spread_tallies"
-    tallies: dict[str, str] = Field(min_length=1, max_length=20)
-    """The columns of tallies, each with the name of the end it tallies."""
+    kind: Literal["spread_counts"] = "spread_counts"
+    counts: dict[str, str] = Field(min_length=1, max_length=20)
+    """The columns of counts, each with the name of the end it counts."""
     time: str = Field(default="", max_length=300)
     """The column of times; a step saved without one needs it chosen."""
     at_risk: str = Field(default="", max_length=300)
@@ -44,25 +44,25 @@ class SpreadTallies(StepBase):
     counted: Literal["before", "after"] = "before"
     """Whether those at risk are counted before the ends of a time, or after them."""
     within: tuple[str, ...] = Field(default=(), max_length=20)
-    """Columns of which each combination of values has tallies of its own."""
+    """Columns of which each combination of values has counts of its own."""
 
     def named(self) -> str:
-        pairs = ", ".join(f"{column} as {end}" for column, end in self.tallies.items())
+        pairs = ", ".join(f"{column} as {end}" for column, end in self.counts.items())
         return f"Spread counts into rows: {pairs}"
 
     def on(self, table: Table) -> Done:
-        taken = [number_column(table, name) for name in self.tallies]
-        named_ends(self.tallies)
-        gone = {*self.tallies, *([self.at_risk] if self.at_risk else [])}
+        taken = [number_column(table, name) for name in self.counts]
+        named_ends(self.counts)
+        gone = {*self.counts, *([self.at_risk] if self.at_risk else [])}
         free_names(table, {ENDED, HOW_MANY} - gone)
         if not self.time:
             raise BrokenStepError(
                 "name the column of times: without it those still at risk after the last time are lost"
             )
-        names = [*self.tallies.values(), STILL, UNSTATED]
-        tallied = np.column_stack([c.values for c in taken])
+        names = [*self.counts.values(), STILL, UNSTATED]
+        numbers = np.column_stack([c.values for c in taken])
         size, kinds = table.size, len(taken)
-        rest = remaining(self, table, np.nansum(tallied, axis=1))
+        rest = remaining(self, table, np.nansum(numbers, axis=1))
         row = np.concatenate([np.repeat(np.arange(size), kinds), rest.last, rest.unstated_at])
         end = np.concatenate(
             [
@@ -71,7 +71,7 @@ class SpreadTallies(StepBase):
                 np.full(rest.unstated_at.size, kinds + 1),
             ]
         )
-        count = np.concatenate([tallied.ravel(), rest.left, rest.unstated])
+        count = np.concatenate([numbers.ravel(), rest.left, rest.unstated])
         order = np.lexsort((end, row))
         there = order[~(count[order] == 0)]
         levels = tuple(dict.fromkeys(names))
@@ -96,12 +96,12 @@ class SpreadTallies(StepBase):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Remaining:
-    """Who is at risk but in no tally.
+    """Who is at risk but in no count.
 
     Attributes:
-        last: the row of the last time of each set of tallies; ``left``: how many are at risk after
+        last: the row of the last time of each set of counts; ``left``: how many are at risk after
             it, NaN where that is not known.
-        unstated_at: rows after which fewer are at risk than the tallies show; ``unstated``: how many.
+        unstated_at: rows after which fewer are at risk than the counts show; ``unstated``: how many.
         more: rows at which more are at risk than those before left: they entered later.
         beyond: rows at which more ended than were at risk.
     """
@@ -133,8 +133,8 @@ class Remaining:
         return [words for n, words in lines if n]
 
 
-def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> Remaining:
-    """Who is at risk but in no tally, ``ended`` (n,) being how many end at each row."""
+def remaining(step: SpreadCounts, table: Table, ended: NDArray[np.float64]) -> Remaining:
+    """Who is at risk but in no count, ``ended`` (n,) being how many end at each row."""
     known = None if not step.at_risk else number_column(table, step.at_risk).values
     if known is not None and step.counted == "after":
         known = known + ended
@@ -163,7 +163,7 @@ def remaining(step: SpreadTallies, table: Table, ended: NDArray[np.float64]) -> 
 
 
 def sequences(table: Table, time: str, within: tuple[str, ...]) -> Iterator[NDArray[np.int64]]:
-    """The rows of each set of tallies in order of time, those without a time left out."""
+    """The rows of each set of counts in order of time, those without a time left out."""
     times = number_column(table, time).values
     key = keys_of(table, within) if within else np.zeros(table.size, dtype=np.int64)
     order = np.lexsort((times, key))
