@@ -46,7 +46,7 @@ def test_a_change_states_which_revision_it_was_made_from(api, study):
                 ("DELETE", "", None),
                 ("PUT", "/follow-up", {}),
                 ("PUT", "/next-file?name=x", {}),
-                ("DELETE", "/exports/waiting", None),
+                ("DELETE", "/extracts/waiting", None),
             )
         ]
         added = api.client.post(f"/api/studies/{study}/undo")

@@ -182,8 +182,8 @@ def test_a_new_export_is_compared_before_it_is_accepted_and_the_old_export_stays
     dialog.wait_for(state="detached")
     page.stage_line("Prepare").get_by_text("22 of 22 rows kept").wait_for()
     page.button("new data extract").click()
-    page.locator(".exports li", has_text="harbour_lamps.csv").get_by_role("button").click()
-    page.locator(".exports li", has_text="lamps_in_spring.csv").get_by_role("button").wait_for()
+    page.locator(".extracts li", has_text="harbour_lamps.csv").get_by_role("button").click()
+    page.locator(".extracts li", has_text="lamps_in_spring.csv").get_by_role("button").wait_for()
     page.button("Close").click()
     page.get_by_text("harbour_lamps.csv").first.wait_for()
 

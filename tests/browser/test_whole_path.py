@@ -13,7 +13,7 @@ from browser.test_model_loop import settled
 from browser.test_tour import decide, give_meanings
 
 
-def export(rows, first=0):
+def extract(rows, first=0):
     """A messy data extract: an arm spelled in two ways, blank ends, codes in letters."""
     lines = ["no,weeks,ended,arm,age"]
     for k in range(first, first + rows):
@@ -75,7 +75,7 @@ def from_upload_to_document(page):
     """What was saved; every number in the tables is the program's."""
     saved = {}
     begin(page, "Valves")
-    choose(page, "valves.csv", export(120).encode())
+    choose(page, "valves.csv", extract(120).encode())
     page.get_by_text("120 rows").first.wait_for()
     give_meanings(page, {"F": "the event", "S": "censored"})
     decide(page, "Set aside", "ended is blank in 2 rows", "the card was lost")
@@ -132,7 +132,7 @@ def from_upload_to_document(page):
 
 def the_plan_makes_the_next_report(page, document):
     begin(page, "Valves, next month")
-    choose(page, "next.csv", export(150).encode())
+    choose(page, "next.csv", extract(150).encode())
     page.get_by_text("150 rows").first.wait_for()
 
     def chosen(plan):

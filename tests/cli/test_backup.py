@@ -98,15 +98,15 @@ def test_a_backup_that_was_damaged_brings_nothing_back(kept, elsewhere, tmp_path
 
 
 def test_what_is_damaged_is_made_again_or_named(kept, tmp_path, capsys):
-    folder, export = tmp_path / "var" / "files", kept.file
+    folder, extract = tmp_path / "var" / "files", kept.file
     assert look_through() == DONE
-    table = folder / export.table_sha256[:2] / export.table_sha256
+    table = folder / extract.table_sha256[:2] / extract.table_sha256
     table.write_bytes(table.read_bytes()[:-5])
     assert look_through() == DONE
     assert "was made again from its file" in capsys.readouterr().out
-    assert Blobs(folder).get(export.table_sha256)
-    (folder / export.sha256[:2] / export.sha256).write_bytes(b"other")
+    assert Blobs(folder).get(extract.table_sha256)
+    (folder / extract.sha256[:2] / extract.sha256).write_bytes(b"other")
     assert look_through() == NOT_DONE
     found = capsys.readouterr()
-    assert f"The file {export.name} of “{kept.name}” is lost" in found.err
+    assert f"The file {extract.name} of “{kept.name}” is lost" in found.err
     assert "Wrong: 1 thing, named above." in found.out

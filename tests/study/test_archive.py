@@ -53,7 +53,7 @@ def test_a_study_comes_back_whole_from_its_archive(repository, blobs, worked_on)
     assert [(d.sentence, d.reason, d.made_at) for d in made.decisions[1:]] == [
         (d.sentence, d.reason, d.made_at) for d in worked_on.decisions[1:]
     ]
-    assert [e.read_at for e in made.exports] == [e.read_at for e in worked_on.exports]
+    assert [e.read_at for e in made.extracts] == [e.read_at for e in worked_on.extracts]
     assert their_bytes.get(made.file.sha256) == blobs.get(worked_on.file.sha256)
     assert made.snapshot.sealed == worked_on.snapshot.sealed
     again = redo(elsewhere, made)

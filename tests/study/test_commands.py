@@ -129,7 +129,7 @@ def test_what_an_earlier_program_began_and_undid_is_known():
     now = StudySnapshot(name="A study")
     begun = EarlierEntry(stage="prepare", about="", choice="begun")
     assert action_of(begun, None, now, {}, {}).earlier is False
-    assert action_of(begun, None, replace(now, export=3), {}, {}).earlier is True
+    assert action_of(begun, None, replace(now, extract=3), {}, {}).earlier is True
     given = StatementsGiven(after={})
     undone = action_of(
         EarlierEntry(stage="prepare", about="", choice="", undoes=4), now, now, {}, {4: given}

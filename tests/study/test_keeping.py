@@ -106,7 +106,7 @@ def test_everything_decided_is_undone_and_redone_in_one_history(repository, stud
     for state in states[-2::-1]:
         assert undo(repository, repository.load(study)).snapshot == state
     undo(repository, repository.load(study))
-    assert now().export is None, "the file too"
+    assert now().extract is None, "the file too"
     with pytest.raises(NothingToUndoError):
         undo(repository, repository.load(study))
     for state in states:
@@ -144,7 +144,7 @@ def test_a_crash_half_way_leaves_no_half_made_study(repository, blobs, monkeypat
     monkeypatch.setattr(type(repository), "append", crash)
     with pytest.raises(KeyboardInterrupt):
         keep_file(repository, blobs, repository.load(made), "rows.csv", CSV)
-    assert repository.load(made).exports == ()
+    assert repository.load(made).extracts == ()
 
 
 def test_exports_wait_are_accepted_and_stay(repository, study, blobs):
@@ -157,7 +157,7 @@ def test_exports_wait_are_accepted_and_stay(repository, study, blobs):
     repository.add_extract(study, new("two.csv", b"t,s\n6,1\n7,1\n8,0\n"), waiting=True)
     found = repository.load(study)
     assert (found.file.id, found.waiting.name) == (before.file.id, "two.csv")
-    assert len(found.exports) == 2, "a newer one takes the place of the one that waited"
+    assert len(found.extracts) == 2, "a newer one takes the place of the one that waited"
     use_extract(repository, found, found.waiting.id, "two.csv", ())
     now = repository.load(study)
     assert (now.file.name, now.file.rows, now.waiting, now.steps) == ("two.csv", 3, None, ())
@@ -165,7 +165,7 @@ def test_exports_wait_are_accepted_and_stay(repository, study, blobs):
     use_extract(repository, now, before.file.id, "rows.csv", None)
     again = repository.load(study)
     assert (again.file.name, again.steps) == ("rows.csv", before.steps)
-    assert [e.name for e in again.exports] == ["rows.csv", "two.csv"]
+    assert [e.name for e in again.extracts] == ["rows.csv", "two.csv"]
 
 
 def test_an_export_of_another_study_cannot_be_taken_into_use(repository, study, blobs):

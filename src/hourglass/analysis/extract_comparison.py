@@ -106,9 +106,9 @@ def compare_extracts(
     )
 
 
-def _findings(export: ExtractSide, statement: FollowUpStatement) -> Sequence[Finding]:
-    made = made_by_steps(export.raw, export.after, export.effects)
+def _findings(extract: ExtractSide, statement: FollowUpStatement) -> Sequence[Finding]:
+    made = made_by_steps(extract.raw, extract.after, extract.effects)
     try:
-        return find(export.after, statement, made=made, raw=export.raw)
+        return find(extract.after, statement, made=made, raw=extract.raw)
     except NoSuchColumnError:
         return ()

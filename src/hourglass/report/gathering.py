@@ -154,7 +154,7 @@ class Gathering:
         return ReportInputs(
             study=study.name,
             dated=datetime.now(UTC).date(),
-            files=tuple(data_file(export) for export in _used_first(study)),
+            files=tuple(data_file(extract) for extract in _used_first(study)),
             prepare=prepared,
             follow_up=cohort.statement,
             cohort=summarise(cohort),
@@ -245,17 +245,17 @@ def _sealed(results: Results, study: Study) -> SealedPlan | None:
 
 def _used_first(study: Study) -> list[Extract]:
     """The data extracts that were ever in use, that in use now before all others."""
-    accepted = [export for export in study.exports if export.accepted]
-    return sorted(accepted, key=lambda export: (export is not study.file, export.id))
+    accepted = [extract for extract in study.extracts if extract.accepted]
+    return sorted(accepted, key=lambda extract: (extract is not study.file, extract.id))
 
 
-def data_file(export: Extract) -> DataFile:
+def data_file(extract: Extract) -> DataFile:
     """What is shown of a data extract."""
     return DataFile(
-        name=export.name,
-        sha256=export.sha256,
-        size=export.size,
-        rows=export.rows,
-        how_read=export.how_read,
-        read_at=export.read_at,
+        name=extract.name,
+        sha256=extract.sha256,
+        size=extract.size,
+        rows=extract.rows,
+        how_read=extract.how_read,
+        read_at=extract.read_at,
     )

@@ -6,7 +6,7 @@ from psycopg import Connection
 from psycopg.rows import dict_row
 from psycopg.types.json import Jsonb
 
-from hourglass.store.extracts import exports
+from hourglass.store.extracts import extracts
 from hourglass.store.history import read_snapshot
 from hourglass.store.queries import query
 from hourglass.store.rows import Row
@@ -26,7 +26,7 @@ def find_actions(connection: Connection[Any]) -> None:
 def _find_actions_of(connection: Connection[Any], study: Row) -> None:
     with connection.cursor(row_factory=dict_row) as cursor:
         entries = cursor.execute(query("earlier_decisions"), {"id": study["id"]}).fetchall()
-        known_extracts = {export.id: export for export in exports(cursor, study["id"])}
+        known_extracts = {extract.id: extract for extract in extracts(cursor, study["id"])}
         before: StudySnapshot | None = None
         found: dict[int, Action] = {}
         for row in entries:

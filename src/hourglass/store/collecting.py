@@ -10,7 +10,7 @@ AT_START, WHILE_RUNNING = 10.0, 86_400.0
 
 
 def named_files(db: Db) -> set[str]:
-    """The names of all files that some export is made of."""
+    """The names of all files that some data extract is made of."""
     return {row["name"] for row in db.execute(query("files_of_extracts"))}
 
 

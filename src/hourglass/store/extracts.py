@@ -13,7 +13,7 @@ from hourglass.study.repository import NewFile
 from hourglass.study.study import Extract
 
 
-def exports(db: Reads, study: UUID) -> tuple[Extract, ...]:
+def extracts(db: Reads, study: UUID) -> tuple[Extract, ...]:
     """All data extracts of a study, oldest first."""
     return tuple(_extract(row) for row in db.execute(query("find_extracts"), {"id": study}))
 
@@ -64,6 +64,6 @@ def forget_waiting_export(db: Db, study: UUID) -> None:
     db.execute(query("forget_waiting_extract"), {"id": study})
 
 
-def _add_columns(db: Db, export: int, reading: PackedReading) -> None:
+def _add_columns(db: Db, extract: int, reading: PackedReading) -> None:
     names, kinds = [name for name, _ in reading.columns], [kind for _, kind in reading.columns]
-    db.execute(query("add_columns"), {"export": export, "names": names, "kinds": kinds})
+    db.execute(query("add_columns"), {"extract": extract, "names": names, "kinds": kinds})

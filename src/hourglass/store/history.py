@@ -73,11 +73,11 @@ def log(
         kept = replace(snapshot, steps=placed)
         db.execute(query("keep_decided"), {"decision": made, "state": Jsonb(to_json(kept))})
         given = {"id": study, "revision": made, "seen": seen}
-        given |= {"name": snapshot.name, "export": snapshot.export}
+        given |= {"name": snapshot.name, "export": snapshot.extract}
         if db.execute(query("go_to_revision"), given).fetchone() is None:
             raise RevisionGoneError
-        if snapshot.export is not None:
-            one(db, "accept_extract", id=study, export=snapshot.export)
+        if snapshot.extract is not None:
+            one(db, "accept_extract", id=study, extract=snapshot.extract)
 
 
 def snapshot_at(db: Db, study: UUID, decision: int) -> StudySnapshot:
@@ -85,9 +85,9 @@ def snapshot_at(db: Db, study: UUID, decision: int) -> StudySnapshot:
     return read_snapshot(db, one(db, "find_decided", id=study, decision=decision))
 
 
-def last_with_extract(db: Db, study: UUID, export: int) -> StudySnapshot | None:
+def last_with_extract(db: Db, study: UUID, extract: int) -> StudySnapshot | None:
     """What was decided when a data extract was last in use."""
-    given = {"id": study, "export": str(export)}
+    given = {"id": study, "export": str(extract)}
     row = db.execute(query("find_last_with_extract"), given).fetchone()
     return None if row is None else read_snapshot(db, row)
 

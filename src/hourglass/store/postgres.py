@@ -86,9 +86,9 @@ class Postgres:
         with self._connect() as db:
             return history.snapshot_at(db, study, decision)
 
-    def last_with_extract(self, study: UUID, export: int) -> StudySnapshot | None:
+    def last_with_extract(self, study: UUID, extract: int) -> StudySnapshot | None:
         with self._connect() as db:
-            return history.last_with_extract(db, study, export)
+            return history.last_with_extract(db, study, extract)
 
     def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
         with self._connect() as db:

@@ -4,7 +4,7 @@ from datetime import datetime
 from uuid import UUID
 
 from hourglass.store.analyses import analyses, begin_analysis
-from hourglass.store.extracts import exports
+from hourglass.store.extracts import extracts
 from hourglass.store.history import decisions, log, snapshot_at
 from hourglass.store.queries import query
 from hourglass.store.rows import Db, one, snapshot
@@ -67,7 +67,7 @@ def load_study(db: Db, study: UUID) -> Study:
         return Study(
             id=head["id"],
             demo=head["demo"],
-            exports=exports(db, study),
+            extracts=extracts(db, study),
             looked_at=analyses(db, study),
             snapshot=snapshot_at(db, study, head["revision"]),
             decisions=decisions(db, study, head["revision"], settled=settled),

@@ -114,7 +114,7 @@ def archived(repository: StudyRepository, blobs: BlobStore, study_id: UUID) -> b
     steps = {step.id: step for one in decided.values() for step in one.steps}
     document = ArchivedStudy(
         name=study.name,
-        exports=study.exports,
+        exports=study.extracts,
         analyses=study.looked_at,
         steps=tuple(steps[k] for k in sorted(steps)),
         log=tuple(Entry(decision=d, decided=to_json(decided[d.id])) for d in whole),
@@ -141,9 +141,9 @@ def taken_in(repository: StudyRepository, blobs: BlobStore, source: BinaryIO) ->
                 with archive.open(f"files/{name}") as file:
                     if staging.add(cast(BinaryIO, file)) != name:
                         raise BadArchiveError(f"A file of the archive has been damaged: {name}.")
-            for export in document.exports:
-                whole = archive.read(f"files/{export.sha256}")
-                _refuse_other_table(whole, archive.read(f"files/{export.table_sha256}"), export)
+            for extract in document.exports:
+                whole = archive.read(f"files/{extract.sha256}")
+                _refuse_other_table(whole, archive.read(f"files/{extract.table_sha256}"), extract)
             with repository.transaction() as inside:
                 made = copied(inside, document)
                 # On the disk before the database lists them.
@@ -175,27 +175,27 @@ def _refuse_too_large(archive: zipfile.ZipFile) -> None:
             )
 
 
-def _refuse_other_table(file: bytes, table: bytes, export: Extract) -> None:
-    """Refuse a table that cannot be read, or is not what the file of its export holds."""
+def _refuse_other_table(file: bytes, table: bytes, extract: Extract) -> None:
+    """Refuse a table that cannot be read, or is not what the file of its data extract holds."""
     try:
-        held, written = checked_parquet(table), read(file, export.recipe).table
+        held, written = checked_parquet(table), read(file, extract.recipe).table
     except UnreadableFileError as why:
-        raise BadArchiveError(f"The table of {export.name} cannot be used. {why}") from None
-    if held.size != written.size or held.size != export.rows:
+        raise BadArchiveError(f"The table of {extract.name} cannot be used. {why}") from None
+    if held.size != written.size or held.size != extract.rows:
         raise BadArchiveError(
-            f"The table of {export.name} has {grouped(held.size)} rows where its file has "
+            f"The table of {extract.name} has {grouped(held.size)} rows where its file has "
             f"{grouped(written.size)}: it is not the table of that file."
         )
     names = [column.name for column in written.columns]
     if [column.name for column in held.columns] != names:
         raise BadArchiveError(
-            f"The table of {export.name} has other columns than its file: it is not the table of that file."
+            f"The table of {extract.name} has other columns than its file: it is not the table of that file."
         )
     for a, b in zip(held.columns, written.columns, strict=True):
         # Another kind is another way of reading, as of an older program; other cells are other data.
         if a.kind == b.kind and (other := first_difference(a, b)) is not None:
             raise BadArchiveError(
-                f"The table of {export.name} has “{a.cell(other)}” in {a.name}, row {other + 1}, where its "
+                f"The table of {extract.name} has “{a.cell(other)}” in {a.name}, row {other + 1}, where its "
                 f"file has “{b.cell(other)}”: it is not the table of that file."
             )
 
@@ -215,7 +215,7 @@ def copied(repository: StudyRepository, document: ArchivedStudy) -> Study:
     study = Study(
         id=made.id,
         demo=None,
-        exports=document.exports,
+        extracts=document.exports,
         looked_at=document.analyses,
         snapshot=StudySnapshot(name=document.name),
         decisions=(),
@@ -230,7 +230,7 @@ def _log(
     document: ArchivedStudy, steps: Mapping[int, PlacedStep]
 ) -> list[tuple[Decision, StudySnapshot]]:
     """The log, entries of the first archives with their actions."""
-    exports = {export.id: export for export in document.exports}
+    extracts = {extract.id: extract for extract in document.exports}
     found, known = list[tuple[Decision, StudySnapshot]](), dict[int, Action]()
     for entry in document.log:
         now = from_json(entry.decided, steps)
@@ -240,7 +240,7 @@ def _log(
             continue
         old, before = entry.decision, found[-1][1] if found else None
         new = NewDecision(
-            action=action_of(old.entry, before, now, exports, known),
+            action=action_of(old.entry, before, now, extracts, known),
             reason=old.reason,
             undoes=old.undoes,
             redoes=old.redoes,
@@ -253,7 +253,9 @@ def _log(
 
 def _files(document: ArchivedStudy) -> list[str]:
     """The names of all bytes that the data extracts are made of, each once."""
-    return sorted({n for export in document.exports for n in (export.sha256, export.table_sha256)})
+    return sorted(
+        {n for extract in document.exports for n in (extract.sha256, extract.table_sha256)}
+    )
 
 
 def _put(archive: zipfile.ZipFile, name: str, data: bytes) -> None:

@@ -75,14 +75,14 @@ def load_demo(repository: StudyRepository, blobs: BlobStore, key: str) -> tuple[
         raise NoSuchDemoError(f"There is no demo called “{key}”.")
     with _composing:
         made, held, files = _composed(key)
-    for export in made.exports:
-        for name in (export.sha256, export.table_sha256):
+    for extract in made.extracts:
+        for name in (extract.sha256, extract.table_sha256):
             blobs.put(files.get(name))
-    today = tuple(replace(export, read_at=datetime.now(UTC)) for export in made.exports)
+    today = tuple(replace(extract, read_at=datetime.now(UTC)) for extract in made.extracts)
     # Composed before the transaction begins: a connection is held for statements only.
     with repository.transaction() as inside:
         begun = inside.load(inside.create(made.name, key))
-        copy = Copying(inside, replace(made, exports=today), begun)
+        copy = Copying(inside, replace(made, extracts=today), begun)
         for decision in made.decisions:
             copy.take(decision, held.snapshot_at(made.id, decision.id))
     return copy.made.id, copy.made.name

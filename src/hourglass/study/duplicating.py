@@ -34,8 +34,10 @@ class Copying:
         self._decisions: dict[int, int] = {}
         self._steps: dict[int, PlacedStep] = {}
         self._extracts = {
-            export.id: repository.add_extract(made.id, _as_new(export), waiting=not export.accepted)
-            for export in study.exports
+            extract.id: repository.add_extract(
+                made.id, _as_new(extract), waiting=not extract.accepted
+            )
+            for extract in study.extracts
         }
         self._analyses = {
             a.id: repository.begin_analysis(made.id, a.stage, a.begun)
@@ -47,11 +49,11 @@ class Copying:
         """Decide as in the study, at a moment or now; ``was`` is what was decided after it."""
         action = decision.action
         if isinstance(action, StudyBegun):
-            if was.export is None:
+            if was.extract is None:
                 self._decisions[decision.id] = self.made.revision
                 return  # a study that has just begun, like the copy
-            export = next(one for one in self._study.exports if one.id == was.export)
-            action = FileAttached(name=export.name, sha256=export.sha256)
+            extract = next(one for one in self._study.extracts if one.id == was.extract)
+            action = FileAttached(name=extract.name, sha256=extract.sha256)
         entry = NewDecision(
             action=self._renumbered(action),
             reason=decision.reason,
@@ -77,7 +79,7 @@ class Copying:
     def _decided(self, was: StudySnapshot, id: int) -> StudySnapshot:
         return StudySnapshot(
             name=was.name,
-            export=None if was.export is None else self._extracts[was.export],
+            extract=None if was.extract is None else self._extracts[was.extract],
             follow_up=was.follow_up,
             steps=tuple(self._step(placed, id) for placed in was.steps),
             analyses=tuple(
@@ -112,22 +114,22 @@ class Copying:
         return self._analyses[analysis.id]
 
 
-def _as_new(export: Extract) -> NewFile:
+def _as_new(extract: Extract) -> NewFile:
     reading = PackedReading(
         table=b"",
-        rows=export.rows,
+        rows=extract.rows,
         columns=(),
-        recipe=export.recipe,
-        how=export.how_read,
+        recipe=extract.recipe,
+        how=extract.how_read,
         proposal=FollowUpStatement(),
-        evidence=export.evidence,
-        sheets=export.sheets,
+        evidence=extract.evidence,
+        sheets=extract.sheets,
     )
     return NewFile(
-        name=export.name,
-        sha256=export.sha256,
-        table_sha256=export.table_sha256,
-        size=export.size,
+        name=extract.name,
+        sha256=extract.sha256,
+        table_sha256=extract.table_sha256,
+        size=extract.size,
         reading=reading,
-        read_at=export.read_at,
+        read_at=extract.read_at,
     )

@@ -86,7 +86,7 @@ class _Kept:
     id: UUID
     demo: str | None
     created_at: datetime
-    exports: dict[int, Extract] = field(default_factory=dict)
+    extracts: dict[int, Extract] = field(default_factory=dict)
     looked_at: dict[int, Analysis] = field(default_factory=dict)
     decisions: list[Decision] = field(default_factory=list)
     snapshot: dict[int, StudySnapshot] = field(default_factory=dict)
@@ -175,7 +175,7 @@ class InMemory:
         return Study(
             id=kept.id,
             demo=kept.demo,
-            exports=tuple(kept.exports.values()),
+            extracts=tuple(kept.extracts.values()),
             looked_at=tuple(kept.looked_at.values()),
             snapshot=now,
             decisions=decisions,
@@ -194,9 +194,9 @@ class InMemory:
     def snapshot_at(self, study: UUID, decision: int) -> StudySnapshot:
         return self._study(study).snapshot[decision]
 
-    def last_with_extract(self, study: UUID, export: int) -> StudySnapshot | None:
+    def last_with_extract(self, study: UUID, extract: int) -> StudySnapshot | None:
         every = reversed(self._study(study).snapshot.values())
-        return next((one for one in every if one.export == export), None)
+        return next((one for one in every if one.extract == extract), None)
 
     def begin_analysis(self, study: UUID, stage: str, begun: bool) -> int:
         there = self._study(study).looked_at.values()
@@ -237,7 +237,7 @@ class InMemory:
         if waiting:
             self.forget_waiting_export(study)
         kept, made = self._study(study), next(self._ids)
-        kept.exports[made] = Extract(
+        kept.extracts[made] = Extract(
             id=made,
             name=file.name,
             sha256=file.sha256,
@@ -255,7 +255,7 @@ class InMemory:
 
     def forget_waiting_export(self, study: UUID) -> None:
         kept = self._study(study)
-        kept.exports = {k: one for k, one in kept.exports.items() if one.accepted}
+        kept.extracts = {k: one for k, one in kept.extracts.items() if one.accepted}
 
     def _log(
         self, kept: _Kept, entry: NewDecision, snapshot: StudySnapshot, at: datetime | None
@@ -267,11 +267,11 @@ class InMemory:
         )
         kept.snapshot[made] = replace(snapshot, steps=steps)
         kept.decisions.append(entry.logged(made, at or self._now()))
-        if snapshot.export is not None:
-            used = kept.exports.get(snapshot.export)
+        if snapshot.extract is not None:
+            used = kept.extracts.get(snapshot.extract)
             if used is None:
                 raise NoSuchStudyError(NO_STUDY)
-            kept.exports[used.id] = replace(used, accepted=True)
+            kept.extracts[used.id] = replace(used, accepted=True)
 
     def _study(self, study: UUID) -> _Kept:
         if study not in self._studies:
@@ -284,7 +284,7 @@ class InMemory:
     @staticmethod
     def _line(kept: _Kept) -> StudyLine:
         now = kept.snapshot[kept.decisions[-1].id]
-        file = None if now.export is None else kept.exports[now.export]
+        file = None if now.extract is None else kept.extracts[now.extract]
         name, rows = (None, None) if file is None else (file.name, file.rows)
         results = tuple(
             ResultLine(

@@ -184,7 +184,7 @@ class StudyRepository(Protocol):
         """All that was decided after an entry of the log, which must be whole."""
         ...
 
-    def last_with_extract(self, study: UUID, export: int) -> StudySnapshot | None:
+    def last_with_extract(self, study: UUID, extract: int) -> StudySnapshot | None:
         """What was decided when that data extract was last in use; None if it never was."""
         ...
 

@@ -12,7 +12,7 @@ def to_json(snapshot: StudySnapshot) -> dict[str, Any]:
     """As JSON; the steps must have their ids."""
     return {
         "name": snapshot.name,
-        "export": snapshot.export,
+        "export": snapshot.extract,
         "follow_up": snapshot.follow_up.model_dump(mode="json"),
         "steps": [[placed.id, placed.active] for placed in snapshot.steps],
         "analyses": [
@@ -47,7 +47,7 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Stud
     """As it was kept; ``steps`` has its steps by id."""
     return StudySnapshot(
         name=state["name"],
-        export=state["export"],
+        extract=state["export"],
         follow_up=FollowUpStatement.model_validate(state["follow_up"] or {}),
         steps=tuple(steps[k].model_copy(update={"active": active}) for k, active in state["steps"]),
         analyses=tuple(Analysis(**a) for a in state["analyses"]),

@@ -125,7 +125,7 @@ class StudySnapshot:
     """All that people have decided of a study, as it was at a moment.
 
     Attributes:
-        export: the id of the data extract in use; None before there is a file.
+        extract: the id of the data extract in use; None before there is a file.
         steps: those of that data extract, switched off ones included.
         analyses: those that somebody wrote, named or began.
         gone: analyses that were deleted.
@@ -137,7 +137,7 @@ class StudySnapshot:
     """
 
     name: str
-    export: int | None = None
+    extract: int | None = None
     follow_up: FollowUpStatement = field(default_factory=FollowUpStatement)
     steps: tuple[PlacedStep, ...] = ()
     analyses: tuple[Analysis, ...] = ()
@@ -174,7 +174,7 @@ class Study:
 
     id: UUID
     demo: str | None
-    exports: tuple[Extract, ...]
+    extracts: tuple[Extract, ...]
     looked_at: tuple[Analysis, ...]
     snapshot: StudySnapshot
     decisions: tuple[Decision, ...]
@@ -260,12 +260,12 @@ class Study:
     @property
     def file(self) -> Extract | None:
         """The current data extract."""
-        return next((one for one in self.exports if one.id == self.snapshot.export), None)
+        return next((one for one in self.extracts if one.id == self.snapshot.extract), None)
 
     @property
     def waiting(self) -> Extract | None:
         """The new data extract that waits to be accepted."""
-        return next((export for export in self.exports if not export.accepted), None)
+        return next((extract for extract in self.extracts if not extract.accepted), None)
 
     @property
     def standing(self) -> tuple[Decision, ...]:

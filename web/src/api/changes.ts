@@ -245,8 +245,8 @@ export function useChangeReading(study: string) {
 export function useOpenExtract(study: string) {
   return useChange(study, ({ id, renamed }: { id: number; renamed: Renamed }) =>
     answered(
-      api.POST("/api/studies/{study_id}/exports/{export_id}/current", {
-        params: { path: { study_id: study, export_id: id }, query: namesOf(renamed) },
+      api.POST("/api/studies/{study_id}/extracts/{extract_id}/current", {
+        params: { path: { study_id: study, extract_id: id }, query: namesOf(renamed) },
       }),
     ),
   );
@@ -254,7 +254,7 @@ export function useOpenExtract(study: string) {
 
 export function useRefuseExtract(study: string) {
   return useChange(study, (_: null) =>
-    answered(api.DELETE("/api/studies/{study_id}/exports/waiting", path(study))),
+    answered(api.DELETE("/api/studies/{study_id}/extracts/waiting", path(study))),
   );
 }
 

@@ -294,10 +294,10 @@ export const namesOf = (renamed: Renamed) => ({
 /** The data extracts of a study, the one that waits set beside the one in use. */
 export function useExtracts(study: string, renamed: Renamed) {
   return useQuery({
-    queryKey: ["study", study, "exports", renamed],
+    queryKey: ["study", study, "extracts", renamed],
     queryFn: () =>
       answered(
-        api.GET("/api/studies/{study_id}/exports", {
+        api.GET("/api/studies/{study_id}/extracts", {
           params: { path: { study_id: study }, query: namesOf(renamed) },
         }),
       ),

@@ -91,7 +91,7 @@ class ExtractView(FrozenModel):
 class ExtractsReply(FrozenModel):
     """All data extracts, and the comparison with the one that waits, if any."""
 
-    exports: list[ExtractView]
+    extracts: list[ExtractView]
     comparison: ExtractComparison | None = None
     work: WorkView | None = None
 
@@ -159,19 +159,19 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
     await while_listening(request, state, keep)
 
 
-@router.get("/api/studies/{study_id}/exports")
-def exports(
+@router.get("/api/studies/{study_id}/extracts")
+def extracts(
     request: Request, study: StudyWithFile, was: Names = None, now: Names = None
 ) -> ExtractsReply:
-    """The study's exports; one that waits is set beside the current one.
+    """The study's data extracts; one that waits is set beside the current one.
 
     Each of its columns ``now`` is taken for the one that was called ``was``, in their order.
     """
     state: State = request.app.state.hourglass
-    every = [_extract(study, export) for export in listed(study)]
+    every = [_extract(study, extract) for extract in listed(study)]
     waiting = study.waiting
     if waiting is None:
-        return ExtractsReply(exports=every)
+        return ExtractsReply(extracts=every)
 
     opened = state.results.opened_stages(study)
     source = state.results.source(study)
@@ -179,16 +179,16 @@ def exports(
     bodies = [[a.stage, a.id, a.body] for a in study.analyses]
     renamed = _renamed(was, now, new)
     found = state.results.answer(
-        ("exports", source.hash, new.hash, hash_of(bodies, was, now)),
+        ("extracts", source.hash, new.hash, hash_of(bodies, was, now)),
         RunExtractComparison(source, study.steps, new, opened, renamed),
     )
     compared, work = answer_or_work(found)
-    return ExtractsReply(exports=every, comparison=compared, work=work)
+    return ExtractsReply(extracts=every, comparison=compared, work=work)
 
 
-@router.post("/api/studies/{study_id}/exports/{export_id}/current", status_code=204)
+@router.post("/api/studies/{study_id}/extracts/{extract_id}/current", status_code=204)
 def open_extract(
-    request: Request, change: Change, export_id: int, was: Names = None, now: Names = None
+    request: Request, change: Change, extract_id: int, was: Names = None, now: Names = None
 ) -> None:
     """Accept the data extract that waits, with the steps carried over, or go back to an earlier one.
 
@@ -198,21 +198,21 @@ def open_extract(
 
     def command(study: Study) -> Study:
         having_file(study)
-        chosen = next((export for export in study.exports if export.id == export_id), None)
+        chosen = next((extract for extract in study.extracts if extract.id == extract_id), None)
         if chosen is None:
             raise UserError(
-                "The study has no such data extract: reload.", "no-such-export", "export_id"
+                "The study has no such data extract: reload.", "no-such-extract", "extract_id"
             )
         carried = None
         if not chosen.accepted:
             new = _source_of(state, study, chosen.table_sha256, chosen.rows)
             carried = steps_carried_over(state.results, study, new, _renamed(was, now, new))
-        return use_extract(state.repository, study, export_id, chosen.name, carried)
+        return use_extract(state.repository, study, extract_id, chosen.name, carried)
 
     change.carry_out(command)
 
 
-@router.delete("/api/studies/{study_id}/exports/waiting", status_code=204)
+@router.delete("/api/studies/{study_id}/extracts/waiting", status_code=204)
 def refuse_extract(request: Request, change: Change) -> None:
     """Let go of the data extract that waits."""
     state: State = request.app.state.hourglass
@@ -240,22 +240,22 @@ def _source_of(state: State, study: Study, table_sha256: str, rows: int) -> Sour
 def listed(study: Study) -> list[Extract]:
     """The data extracts of a study; of one that was read several ways, the reading in use or the last."""
     of_bytes: dict[str, Extract] = {}
-    for export in study.exports:
-        before = of_bytes.get(export.sha256)
-        if before is None or before.id != study.snapshot.export:
-            of_bytes[export.sha256] = export
+    for extract in study.extracts:
+        before = of_bytes.get(extract.sha256)
+        if before is None or before.id != study.snapshot.extract:
+            of_bytes[extract.sha256] = extract
     return list(of_bytes.values())
 
 
-def _extract(study: Study, export: Extract) -> ExtractView:
+def _extract(study: Study, extract: Extract) -> ExtractView:
     return ExtractView(
-        id=export.id,
-        name=export.name,
-        rows=export.rows,
-        how_read=export.how_read,
-        read_on=export.read_at.date().isoformat(),
-        current=export.id == study.snapshot.export,
-        accepted=export.accepted,
+        id=extract.id,
+        name=extract.name,
+        rows=extract.rows,
+        how_read=extract.how_read,
+        read_on=extract.read_at.date().isoformat(),
+        current=extract.id == study.snapshot.extract,
+        accepted=extract.accepted,
     )
 
 

@@ -10,7 +10,7 @@ returning id;
 
 -- name: add_columns
 insert into columns (export_id, position, name, kind)
-select %(export)s, place - 1, name, kind
+select %(extract)s, place - 1, name, kind
 from unnest(%(names)s::text[], %(kinds)s::text[]) with ordinality as given (name, kind, place);
 
 -- name: find_extracts
@@ -27,7 +27,7 @@ select sha256 as name from exports union select table_sha256 from exports;
 
 -- name: accept_extract
 update exports set accepted_at = coalesce(accepted_at, now())
-where id = %(export)s and study_id = %(id)s
+where id = %(extract)s and study_id = %(id)s
 returning id;
 
 -- name: forget_waiting_extract

@@ -73,7 +73,7 @@ class BaseAction(BaseModel):
         return ""
 
     def renumbered(self, ids: Mapping[str, Mapping[int, int]]) -> Self:
-        """The same in a copy of the study, where analyses, exports, steps and decisions have other ids."""
+        """The same in a copy of the study, which has ids of its own for all that an action names."""
         update: dict[str, Any] = {
             name: known.get(getattr(self, name)) or getattr(self, name)
             for name, known in ids.items()

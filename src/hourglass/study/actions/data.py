@@ -1,4 +1,4 @@
-"""Actions on a study's data: files read, exports received, taken into use and refused."""
+"""Actions on a study's data: files read, data extracts received, taken into use and refused."""
 
 from typing import ClassVar, Literal
 

@@ -96,22 +96,22 @@ def action_of(
     old: EarlierEntry,
     was: StudySnapshot | None,
     now: StudySnapshot,
-    exports: Mapping[int, Extract],
+    extracts: Mapping[int, Extract],
     known: Mapping[int, Action],
 ) -> Action:
     """What an entry did.
 
     Args:
         was, now: all that was decided before and after it; None before the first.
-        exports: those of the study, by id.
+        extracts: those of the study, by id.
         known: the actions of the entries before, by id.
     """
     turned = _turn(old, known)
     if turned is not None:
         return turned
     if was is None or old.choice == "begun":
-        return StudyBegun(name=now.name, earlier=now.export is not None)
-    found = _alone(old, was, now) if old.choice not in SETTINGS else _setting(was, now, exports)
+        return StudyBegun(name=now.name, earlier=now.extract is not None)
+    found = _alone(old, was, now) if old.choice not in SETTINGS else _setting(was, now, extracts)
     if found is not None:
         return found
     return unknown_action(old)
@@ -175,7 +175,9 @@ def _step(
     return StepTaken(step=new[0].step, **set_of)
 
 
-def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Extract]) -> Done | None:
+def _setting(
+    was: StudySnapshot, now: StudySnapshot, extracts: Mapping[int, Extract]
+) -> Done | None:
     """What is otherwise, where it could not be taken back on its own."""
     if was.name != now.name:
         return StudyRenamed(before=was.name, after=now.name)
@@ -184,8 +186,8 @@ def _setting(was: StudySnapshot, now: StudySnapshot, exports: Mapping[int, Extra
     if was.planned != now.planned and now.planned is not None:
         seal = now.planned.get("sealed") or {}
         return PlanApplied(name=now.planned["name"], sha256=seal.get("sha256", ""))
-    if was.export != now.export and now.export is not None:
-        return _extract(exports.get(was.export or 0), exports.get(now.export))
+    if was.extract != now.extract and now.extract is not None:
+        return _extract(extracts.get(was.extract or 0), extracts.get(now.extract))
     if was.follow_up != now.follow_up:
         return FollowUpSet(**fields_set(was.follow_up, now.follow_up))
     if was.steps != now.steps:

@@ -1,4 +1,4 @@
-"""Commands on a study's data: files attached and read otherwise, exports received, accepted and refused."""
+"""Commands on a study's data: files read, data extracts received, accepted and refused."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -56,8 +56,8 @@ def attach_file(
     action = FileAttached(name=file.name, sha256=file.sha256, before=before)
     snapshot = planned or replace(study.snapshot, follow_up=file.reading.proposal)
     with repository.transaction() as inside:
-        export = inside.add_extract(study.id, file, waiting=False)
-        return inside.append(study, NewDecision(action=action), replace(snapshot, export=export))
+        extract = inside.add_extract(study.id, file, waiting=False)
+        return inside.append(study, NewDecision(action=action), replace(snapshot, extract=extract))
 
 
 def depended_on(study: Study) -> bool:
@@ -78,8 +78,8 @@ def read_again(repository: StudyRepository, study: Study, file: NewFile) -> Stud
         how=file.reading.how,
     )
     with repository.transaction() as inside:
-        export = inside.add_extract(study.id, file, waiting=False)
-        snapshot = replace(study.snapshot, export=export)
+        extract = inside.add_extract(study.id, file, waiting=False)
+        snapshot = replace(study.snapshot, extract=extract)
         return inside.append(study, NewDecision(action=action), snapshot)
 
 
@@ -90,7 +90,7 @@ def receive_extract(repository: StudyRepository, study: Study, file: NewFile) ->
         UserError: when it holds just what the study has already.
     """
     if study.file is not None and file.table_sha256 == study.file.table_sha256:
-        raise UserError("This file holds just what the study has already.", "same-export", "file")
+        raise UserError("This file holds just what the study has already.", "same-extract", "file")
     action = ExtractReceived(name=file.name, sha256=file.sha256)
     with repository.transaction() as inside:
         inside.add_extract(study.id, file, waiting=True)
@@ -111,7 +111,7 @@ def refuse_extract(repository: StudyRepository, study: Study) -> Study:
 def use_extract(
     repository: StudyRepository,
     study: Study,
-    export: int,
+    extract: int,
     name: str,
     carried: Sequence[PlacedStep] | None,
 ) -> Study:
@@ -121,9 +121,9 @@ def use_extract(
         carried: the steps carried over to it; None for those it had when it was last in use.
     """
     if carried is None:
-        last = repository.last_with_extract(study.id, export)
+        last = repository.last_with_extract(study.id, extract)
         carried = () if last is None else last.steps
     before = "" if study.file is None else study.file.name
-    action = ExtractTaken(export=export, name=name, before=before)
-    snapshot = replace(study.snapshot, export=export, steps=tuple(carried))
+    action = ExtractTaken(export=extract, name=name, before=before)
+    snapshot = replace(study.snapshot, extract=extract, steps=tuple(carried))
     return repository.append(study, NewDecision(action=action), snapshot)

@@ -47,8 +47,8 @@ def study_by_plan(
     """
     with repository.transaction() as inside:
         study = inside.load(inside.create(plan.name))
-        export = inside.add_extract(study.id, file, waiting=False)
-        study = replace(study, snapshot=replace(study.snapshot, export=export))
+        extract = inside.add_extract(study.id, file, waiting=False)
+        study = replace(study, snapshot=replace(study.snapshot, extract=extract))
         return _apply(inside, study, plan, steps)
 
 
@@ -118,7 +118,7 @@ def _apply(
     document = plan.model_dump(mode="json")
     snapshot = StudySnapshot(
         name=study.name,
-        export=study.snapshot.export,
+        extract=study.snapshot.extract,
         follow_up=plan.follow_up,
         steps=steps,
         analyses=analyses,

@@ -18,19 +18,19 @@ import "./Extracts.css";
 /** The data extracts of a study: the one in use, earlier ones, and a new one before it is accepted. */
 export function Extracts({ study, onClose }: { study: string; onClose: () => void }) {
   const [renamed, setRenamed] = useState<Renamed>([]);
-  const exports = useExtracts(study, renamed);
+  const extracts = useExtracts(study, renamed);
   const open = useOpenExtract(study);
   const refuse = useRefuseExtract(study);
   const sending = useSending(study, "next-file");
-  const data = exports.data;
-  const waiting = data?.exports.find((one) => !one.accepted);
+  const data = extracts.data;
+  const waiting = data?.extracts.find((one) => !one.accepted);
   return (
-    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="exports-title">
-      <DialogTitle id="exports-title">Extracts of the data</DialogTitle>
+    <Dialog open onClose={onClose} maxWidth="md" fullWidth aria-labelledby="extracts-title">
+      <DialogTitle id="extracts-title">Extracts of the data</DialogTitle>
       <DialogContent>
         {data ? (
           <Kept
-            exports={data}
+            extracts={data}
             busy={open.isPending}
             onOpen={(id) => open.mutate({ id, renamed: [] })}
           />
@@ -52,7 +52,7 @@ export function Extracts({ study, onClose }: { study: string; onClose: () => voi
           </>
         )}
         {data?.work ? <Working work={data.work} /> : null}
-        <Refused error={exports.error ?? open.error ?? refuse.error} />
+        <Refused error={extracts.error ?? open.error ?? refuse.error} />
       </DialogContent>
       <DialogActions>
         {waiting ? (
@@ -62,7 +62,7 @@ export function Extracts({ study, onClose }: { study: string; onClose: () => voi
             </Button>
             <Button
               variant="contained"
-              disabled={open.isPending || !data?.comparison || exports.isPlaceholderData}
+              disabled={open.isPending || !data?.comparison || extracts.isPlaceholderData}
               onClick={() => open.mutate({ id: waiting.id, renamed }, { onSuccess: onClose })}
             >
               Accept the new data extract
@@ -76,17 +76,17 @@ export function Extracts({ study, onClose }: { study: string; onClose: () => voi
 }
 
 function Kept({
-  exports,
+  extracts,
   busy,
   onOpen,
 }: {
-  exports: ExtractsData;
+  extracts: ExtractsData;
   busy: boolean;
   onOpen: (id: number) => void;
 }) {
   return (
-    <ul className="exports">
-      {exports.exports
+    <ul className="extracts">
+      {extracts.extracts
         .filter((one) => one.accepted)
         .map((one) => (
           <li key={one.id}>

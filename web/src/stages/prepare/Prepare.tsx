@@ -21,7 +21,7 @@ import { Upload } from "./Upload";
 import "./Prepare.css";
 
 type View = "rows" | "describe";
-type Dialog = "reading" | "exports";
+type Dialog = "reading" | "extracts";
 
 /** From a messy file to a cohort: the follow-up statement, findings, steps, and where rows went. */
 export function Prepare({ study }: { study: string }) {
@@ -75,7 +75,7 @@ export function Prepare({ study }: { study: string }) {
         </>
       ) : null}
       {dialog === "reading" ? <FileReading study={study} onClose={() => setDialog(null)} /> : null}
-      {dialog === "exports" ? <Extracts study={study} onClose={() => setDialog(null)} /> : null}
+      {dialog === "extracts" ? <Extracts study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
 }
@@ -117,7 +117,7 @@ function FileLine({
         {file.how_read}
       </button>{" "}
       ·{" "}
-      <button type="button" className="in-line" onClick={() => onOpen("exports")}>
+      <button type="button" className="in-line" onClick={() => onOpen("extracts")}>
         {waiting ? "a new data extract waits to be accepted" : "new data extract"}
       </button>
       {overview.replaceable ? (

@@ -1,4 +1,4 @@
-"""Steps, exports and what is taken out, over HTTP."""
+"""Steps, data extracts and what is taken out, over HTTP."""
 
 import csv
 import io
@@ -48,9 +48,9 @@ def steps(api, study):
 
 def compared(api, study):
     """The data extracts, once the one that waits has been compared."""
-    found = api.get(study, "exports")
+    found = api.get(study, "extracts")
     while found["work"]:
-        found = api.get(study, "exports")
+        found = api.get(study, "extracts")
     return found
 
 
@@ -229,11 +229,11 @@ def test_a_file_read_otherwise_is_one_export_and_can_be_undone(api):
     recipe = {**reading(api, study)["recipe"], "header": 0}
     assert api.client.put(f"/api/studies/{study}/file/reading", json=recipe).status_code == 204
     assert table_of(api, study)["total"] == 3
-    (only,) = api.get(study, "exports")["exports"]
+    (only,) = api.get(study, "extracts")["extracts"]
     assert only["current"]
     move(api, study, "undo")
     assert table_of(api, study)["total"] == 2
-    assert len(api.get(study, "exports")["exports"]) == 1
+    assert len(api.get(study, "extracts")["extracts"]) == 1
 
 
 def test_a_file_is_read_otherwise_with_a_preview(api):
@@ -309,15 +309,15 @@ def test_a_new_export_is_compared_accepted_and_the_old_one_stays(api, study):
     pairs = {h["stage"]: (h["before"], h["after"]) for h in shown["headlines"]}
     assert pairs["Prepare"] == ("38 of 40 rows kept", "39 of 40 rows kept")
     assert pairs["Estimate"][0] == before["headline"]
-    waiting = next(c["id"] for c in found["exports"] if not c["accepted"])
-    assert api.client.post(f"/api/studies/{study}/exports/{waiting}/current").status_code == 204
+    waiting = next(c["id"] for c in found["extracts"] if not c["accepted"])
+    assert api.client.post(f"/api/studies/{study}/extracts/{waiting}/current").status_code == 204
     page = table_of(api, study)
     people = {r["cells"][0]: r["cells"] for r in page["rows"]}
     assert "p02" not in people, "the person set aside is still set aside, wherever the row is now"
     assert people["p05"][3] == "99", "and the corrected cell still corrected"
     assert "n1" in people
-    old = next(c["id"] for c in api.get(study, "exports")["exports"] if not c["current"])
-    assert api.client.post(f"/api/studies/{study}/exports/{old}/current").status_code == 204
+    old = next(c["id"] for c in api.get(study, "extracts")["extracts"] if not c["current"])
+    assert api.client.post(f"/api/studies/{study}/extracts/{old}/current").status_code == 204
     assert api.result(study, "estimate") == before
 
 
@@ -325,11 +325,11 @@ def test_a_export_that_is_refused_leaves_no_trace(api, study):
     send_next(api, study, HEAD + "".join(ROWS[:10]))
     send_next(api, study, HEAD.replace("age,", "") + "p1,1,1,a,x\n")
     shown = compared(api, study)
-    assert len(shown["exports"]) == 2, "a newer one takes the place of the one that waits"
+    assert len(shown["extracts"]) == 2, "a newer one takes the place of the one that waits"
     assert shown["comparison"]["columns_gone"] == ["age"]
-    assert api.client.delete(f"/api/studies/{study}/exports/waiting").status_code == 204
-    assert len(api.get(study, "exports")["exports"]) == 1
-    assert api.client.post(f"/api/studies/{study}/exports/999999/current").status_code == 404
+    assert api.client.delete(f"/api/studies/{study}/extracts/waiting").status_code == 204
+    assert len(api.get(study, "extracts")["extracts"]) == 1
+    assert api.client.post(f"/api/studies/{study}/extracts/999999/current").status_code == 404
 
 
 def test_layouts_are_confirmed_by_a_person(api):
@@ -429,14 +429,14 @@ def test_a_column_of_another_name_is_taken_for_the_old_one_when_an_export_is_acc
     assert [(r["was"], r["now"]) for r in found["renamed"]] == [("died", "dead")]
     assert found["headlines"][0]["after"] == "There is no column called died."
     names = {"was": "died", "now": "dead"}
-    url = f"/api/studies/{study}/exports"
+    url = f"/api/studies/{study}/extracts"
     for _ in range(100):
         reply = api.client.get(url, params=names).json()
         if reply["comparison"] is not None:
             break
         time.sleep(0.05)
     assert reply["comparison"]["headlines"][0]["after"] == "41 of 41 rows kept"
-    (waiting,) = [e["id"] for e in reply["exports"] if not e["accepted"]]
+    (waiting,) = [e["id"] for e in reply["extracts"] if not e["accepted"]]
     strange = api.client.post(f"{url}/{waiting}/current", params={"was": "died", "now": "nobody"})
     assert (strange.status_code, "nobody" in strange.json()["detail"]) == (422, True)
     assert api.client.post(f"{url}/{waiting}/current", params=names).status_code == 204

@@ -51,8 +51,8 @@ def side(rows):
 @given(by_subject, by_subject)
 def test_rows_new_gone_and_changed_are_counted_by_subject(before, after):
     texts = [
-        "id,t,s\n" + "".join(f"p{k},{t},{s}\n" for k, (t, s) in export.items())
-        for export in (before, after)
+        "id,t,s\n" + "".join(f"p{k},{t},{s}\n" for k, (t, s) in extract.items())
+        for extract in (before, after)
     ]
     found = compare_extracts(
         side(table(texts[0])), side(table(texts[1])), timed(subject="id"), (), [], no_progress
