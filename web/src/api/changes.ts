@@ -21,6 +21,9 @@ import type {
 } from "./types";
 import { useView } from "./view";
 
+/** What stands beside a result: requested after it, so that the server is at work on one thing. */
+const AFTERWARDS: ReadonlySet<unknown> = new Set(["overview", "decisions"]);
+
 /**
  * A change to a study: everything shown of it is fetched again. Changes are made one after the
  * other. One that was made from an older revision is made again if the user wants it.
@@ -30,10 +33,14 @@ function useChange<V, R>(study: string, change: (value: V, client: QueryClient) 
   const refresh = async () => {
     // Parts wait for the result that they belong to, and are requested again with it.
     await client.invalidateQueries({ queryKey: ["study", study, "part"], refetchType: "none" });
-    await client.invalidateQueries({
-      queryKey: ["study", study],
-      predicate: (query) => query.queryKey[2] !== "part",
-    });
+    const request = (afterwards: boolean) =>
+      client.invalidateQueries({
+        queryKey: ["study", study],
+        predicate: ({ queryKey: [, , what] }) =>
+          what !== "part" && AFTERWARDS.has(what) === afterwards,
+      });
+    await request(false);
+    void request(true);
   };
   return useMutation({
     scope: { id: study },
