@@ -27,6 +27,18 @@ class Pieces:
     row: IntArray
 
 
+def refuse_too_many(pieces: int) -> None:
+    """Refuse to make more pieces of rows than there may be.
+
+    Raises:
+        NotEstimableError
+    """
+    if pieces > MAX_PIECES:
+        raise NotEstimableError(
+            f"the rows would part into {pieces} pieces, more than the {MAX_PIECES} there may be"
+        )
+
+
 def split(data: FollowUp, cuts: FloatArray) -> Pieces:
     """Part every row at the cuts that lie within it: (…, τ_1], (τ_1, τ_2], …, (τ_m, …).
 
@@ -42,10 +54,7 @@ def split(data: FollowUp, cuts: FloatArray) -> Pieces:
     # Whoever has no delayed entry is at risk at 0: a cut there parts that moment from what follows.
     first = np.maximum(first, np.where(np.isfinite(entry), 0, np.searchsorted(cuts, 0.0, "left")))
     pieces = np.maximum(last - first, 0) + 1
-    if pieces.sum() > MAX_PIECES:
-        raise NotEstimableError(
-            f"the rows would part into {int(pieces.sum())} pieces, more than the {MAX_PIECES} there may be"
-        )
+    refuse_too_many(int(pieces.sum()))
     row, nth = members(np.zeros_like(pieces), pieces)
     ends = nth == pieces[row] - 1
     cut = np.minimum(first[row] + nth, max(cuts.size - 1, 0))

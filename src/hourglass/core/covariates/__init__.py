@@ -1,0 +1,1 @@
+"""Time-varying covariates from dated records and periods (methods.md, section 11)."""
