@@ -23,7 +23,8 @@ class Cohort:
     """Rows that can be analysed, with their follow-up, in the statement's unit.
 
     ``follow_up`` has a row for each of the table's, counts included in its own ``count``;
-    ``decimals`` are those that its times are shown with.
+    ``decimals`` are those that its times are shown with; ``changing`` names the columns whose values
+    change during a subject's follow-up, which is parted into rows then.
     """
 
     table: Table
@@ -31,6 +32,7 @@ class Cohort:
     statement: FollowUpStatement
     decimals: TimeDecimals
     competing: tuple[str, ...]
+    changing: frozenset[str] = frozenset()
 
     @property
     def rows_are(self) -> str:

@@ -115,7 +115,7 @@ class Last:
     key = "last"
 
     def of(self, value: FloatArray, starts: IntArray) -> FloatArray:
-        return value[np.append(starts[1:], value.size) - 1]
+        return np.asarray(value[np.append(starts[1:], value.size) - 1])
 
 
 class Mean:

@@ -1,0 +1,1 @@
+"""Further tables of a study: dated records and periods of its subjects, and what is made of them."""
