@@ -1,12 +1,15 @@
 """Further tables joined to follow-up: keys, dates, refusals and the columns made."""
 
+from typing import get_args
+
 import numpy as np
 import pytest
 from pydantic import TypeAdapter
 
 from core.literal import records as literal
 from hourglass.cohort.followup import form_cohort
-from hourglass.cohort.records.covariate import Covariate
+from hourglass.cohort.records.covariate import OF_PERIODS, Covariate
+from hourglass.cohort.records.forms import COVARIATE_FORMS, FIELD_FORMS
 from hourglass.cohort.records.joined import with_records
 from hourglass.cohort.records.keys import matched
 from hourglass.cohort.records.prepared import FurtherTable
@@ -96,7 +99,7 @@ def test_dated_visits_part_the_rows_where_their_values_change():
         (100, 184, 0, "g2", "9.5", "", "8.0", "1"),
         (NEVER, 20, 1, "g3", "", "", "", "0"),
     ]
-    assert made.cohort.changing == {"height now", "rain now", "visits so far"}
+    assert made.cohort.time_varying == {"height now", "rain now", "visits so far"}
     counts = made.counts[0]
     assert (counts.rows, counts.before, counts.during, counts.late) == (6, 2, 4, 0)
     assert counts.without == 1
@@ -292,3 +295,22 @@ def test_random_tables_hold_in_each_piece_what_the_transcription_reads():
             assert pieces.column("now").cell(k) == ("" if now is None else f"{now:g}")
             total = literal.gathered("sum", own, data.exit[k], 0.0, given["limit"], lag)
             assert pieces.column("total").cell(k) == f"{float(total):g}"
+
+
+def test_every_kind_of_covariate_has_a_form_with_just_its_fields():
+    shared = {"into", "condition", "reference", "kind"}
+    kinds = {}
+    for one in get_args(get_args(Covariate)[0]):
+        for kind in get_args(one.model_fields["kind"].annotation):
+            kinds[kind] = one
+    assert {form.kind for form in COVARIATE_FORMS} == set(kinds)
+    offered = {one.field for one in FIELD_FORMS}
+    for form in COVARIATE_FORMS:
+        own = kinds[form.kind]
+        assert set(form.fields) <= set(own.model_fields) - shared, form.kind
+        assert set(form.needed) <= set(form.fields) <= offered
+        filled = {"column": "v", "cuts": [1]}
+        stated = {name: filled[name] for name in form.needed}
+        made = own.model_validate({"into": "x", "kind": form.kind, **stated})
+        assert made.needs_numbers == form.of_numbers, form.kind
+        assert isinstance(made, OF_PERIODS) == (form.role == "periods")

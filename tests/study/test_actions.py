@@ -8,6 +8,7 @@ import pytest
 from earlier_logs import KEYS, earlier
 from hourglass.analysis.prepare.field_words import meanings_in_words
 from hourglass.study.actions.action import meet
+from hourglass.study.actions.tables import TableAdded, TableRemoved, TableStated, TableStepsSet
 from hourglass.study.actions.turns import Done
 from hourglass.study.actions.union import ACTIONS
 from hourglass.study.actions.upgrading import EarlierEntry, action_of
@@ -127,7 +128,8 @@ def test_every_action_of_a_log_comes_back_from_json_and_states_something():
             assert ACTIONS.validate_json(ACTIONS.dump_json(d.action)) == d.action
             assert d.sentence.strip(": ")
             seen.add(type(d.action))
-    kinds = set(get_args(get_args(Done)[0]))
+    of_tables = {TableAdded, TableStated, TableStepsSet, TableRemoved}  # later than the kept logs
+    kinds = set(get_args(get_args(Done)[0])) - of_tables
     assert {kind.__name__ for kind in kinds - seen} <= {
         "Earlier", "ExtractReceived", "ExtractRefused", "StudyBegun",
     }  # fmt: skip

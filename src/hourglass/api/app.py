@@ -35,6 +35,7 @@ from hourglass.api.routes import (
     prepare,
     steps,
     studies,
+    tables,
     trials,
     work,
 )
@@ -69,6 +70,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
     for part in (
         health,
         studies,
+        tables,
         files,
         prepare,
         steps,
@@ -81,6 +83,7 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
         work,
     ):
         app.include_router(part.router)
+    app.include_router(tables.forms_router)
     app.include_router(analyses.router(stages))
     app.include_router(trials.router(stages))
     serve_interface_page(app, settings.web)

@@ -91,6 +91,8 @@ MENDED: dict[str, tuple[int, str]] = {
     "no-such-layout": (409, "No such layout"),
     "same-extract": (409, "The same data"),
     "no-such-extract": (404, "No such data extract"),
+    "no-such-table": (404, "No such table"),
+    "too-many-tables": (409, "Too many tables"),
     "no-such-analysis": (404, "No such analysis"),
     "only-analysis": (409, "The only one of its stage"),
     "no-such-columns": (422, "Names without partners"),

@@ -155,6 +155,10 @@ def run_a_plan(
             help="NEW=OLD: the file's column NEW is what the plan calls OLD; may be repeated."
         ),
     ] = None,
+    table: Annotated[
+        list[str] | None,
+        typer.Option(help="NAME=FILE: the file of the plan's further table NAME; may be repeated."),
+    ] = None,
     replace: Annotated[
         bool, typer.Option("--replace", help="Clear what a command wrote into that folder before.")
     ] = False,
@@ -173,7 +177,11 @@ def run_a_plan(
     if any(not new or not old for new, _, old in pairs):
         raise typer.BadParameter("give --rename as NEW=OLD", param_hint="--rename")
     renamed = {new: old for new, _, old in pairs}
-    sys.exit(run_plan(plan, data, out, renamed=renamed, clear=replace))
+    named = [given.partition("=") for given in table or ()]
+    if any(not name or not file for name, _, file in named):
+        raise typer.BadParameter("give --table as NAME=FILE", param_hint="--table")
+    tables = {name: Path(file) for name, _, file in named}
+    sys.exit(run_plan(plan, data, out, renamed=renamed, tables=tables, clear=replace))
 
 
 @app.command("apply")

@@ -17,6 +17,7 @@ from hourglass.cohort.followup import Cohort
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.reading.recipe import UnreadableFileError
+from hourglass.cohort.words import listed
 from hourglass.core.progress import no_progress
 from hourglass.report.gathering import Gathering, report_statement
 from hourglass.report.inputs import ReportInputs
@@ -27,6 +28,7 @@ from hourglass.report.planned import unusable
 from hourglass.report.reported_views import report_pieces
 from hourglass.study.actions.action import REPORT
 from hourglass.study.commands.files import kept_file
+from hourglass.study.commands.tables import add_table
 from hourglass.study.demos import demos, load_demo
 from hourglass.study.in_memory import BlobsInMemory, InMemory
 from hourglass.study.in_process import InProcess
@@ -51,18 +53,20 @@ def run_plan(
     out: Path,
     *,
     renamed: Mapping[str, str] | None = None,
+    tables: Mapping[str, Path] | None = None,
     clear: bool = False,
 ) -> int:
     """Write everything that a plan makes of a file into a folder; gives the exit code.
 
     Args:
+        tables: the files of the plan's further tables, by the tables' names.
         renamed: columns of the file that the plan knows by another name: the file's name to the plan's.
         clear: whether what was written into the folder before is cleared.
     """
     plan = read_plan(plan_file)
     if plan is None:
         return NO_PLAN
-    return _run(plan.with_columns_renamed(renamed or {}), data_file, out, clear)
+    return _run(plan.with_columns_renamed(renamed or {}), data_file, tables or {}, out, clear)
 
 
 def seal(plan_file: Path, out: Path, *, clear: bool = False) -> int:
@@ -105,16 +109,18 @@ def run_demo(out: Path, *, clear: bool = False) -> int:
     for stage in STAGES:
         repository.open_analysis(repository.begin_analysis(made, stage.name, begun=False))
     plan = plan_of_study(repository.load(made)).model_copy(update={"dated": DEMO_DATED})
-    return _run(plan, DEMO_FOLDER / str(demos()[DEMO]["file"]), out, clear)
+    return _run(plan, DEMO_FOLDER / str(demos()[DEMO]["file"]), {}, out, clear)
 
 
-def _run(plan: StudyPlan, data_file: Path, out: Path, clear: bool) -> int:
+def _run(
+    plan: StudyPlan, data_file: Path, tables: Mapping[str, Path], out: Path, clear: bool
+) -> int:
     try:
         out = made_ready(out, replace=clear)
     except UnusableFolderError as why:
         announce(str(why))
         return NO_FOLDER
-    made = made_of(plan, data_file)
+    made = made_of(plan, data_file, tables)
     if isinstance(made, int):
         return made
     with closing(made.results):
@@ -130,11 +136,28 @@ class Made:
     cohort: Cohort
 
 
-def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
-    """The study that a plan makes of a file; or, where it makes none, which is stated, the exit code."""
+def made_of(
+    plan: StudyPlan, data_file: Path, tables: Mapping[str, Path] | None = None
+) -> Made | int:
+    """The study that a plan makes of files; or, where it makes none, which is stated, the exit code.
+
+    Args:
+        tables: the files of the plan's further tables, by the tables' names.
+    """
+    given = tables or {}
+    stated = {table.stated.name: table for table in plan.tables}
+    strange = [name for name in given if name not in stated]
+    if strange:
+        known = f"it has {listed(list(stated))}" if stated else "it has none"
+        announce(f"The plan has no further table called {listed(strange)}: {known}.")
+        return NO_PLAN
     try:
         data = data_file.read_bytes()
         reading = read(data, plan.reading)
+        further = {
+            name: (file.read_bytes(), read(file.read_bytes(), stated[name].reading))
+            for name, file in given.items()
+        }
     except (OSError, UnreadableFileError) as why:
         announce(f"The data cannot be read: {why}")
         return NO_DATA
@@ -144,6 +167,11 @@ def made_of(plan: StudyPlan, data_file: Path) -> Made | int:
     # Decisions are dated as the plan states; the file is read now.
     file = replace(file, read_at=datetime.now(UTC))
     study = study_by_plan(repository, plan, file, steps_for_file(plan, file.sha256, reading.table))
+    for name, (whole, table) in further.items():
+        extract = replace(
+            kept_file(kept, given[name].name, whole, packed(table)), read_at=datetime.now(UTC)
+        )
+        study = add_table(repository, study, extract, stated[name].stated)
     results = Results(repository, kept, InProcess(), STAGES)
     found = COHORT.load(results.source(study))
     if not isinstance(found, Missing):

@@ -40,12 +40,14 @@ EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
 class Blocker:
     """Something that must be decided before any later stage can show a number.
 
-    ``slot`` names the slot of the statement, or None where rows must be decided about.
+    ``slot`` names the slot of the statement, or None where rows must be decided about; ``table`` the
+    further table whose rows they are, blank for that of follow-up.
     """
 
     sentence: str
     slot: str | None
     rows: tuple[int, ...] = ()
+    table: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

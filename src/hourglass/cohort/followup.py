@@ -23,7 +23,7 @@ class Cohort:
     """Rows that can be analysed, with their follow-up, in the statement's unit.
 
     ``follow_up`` has a row for each of the table's, counts included in its own ``count``;
-    ``decimals`` are those that its times are shown with; ``changing`` names the columns whose values
+    ``decimals`` are those that its times are shown with; ``time_varying`` names the columns whose values
     change during a subject's follow-up, which is parted into rows then.
     """
 
@@ -32,7 +32,7 @@ class Cohort:
     statement: FollowUpStatement
     decimals: TimeDecimals
     competing: tuple[str, ...]
-    changing: frozenset[str] = frozenset()
+    time_varying: frozenset[str] = frozenset()
 
     @property
     def rows_are(self) -> str:

@@ -32,6 +32,7 @@ def _extract(row: Row) -> Extract:
         sheets=tuple(row["sheets"]),
         read_at=row["read_at"],
         accepted=row["accepted"],
+        table=row.get("table_name", ""),
     )
 
 
@@ -54,6 +55,7 @@ def add_extract(db: Db, study: UUID, file: NewFile, waiting: bool) -> int:
         sheets=Jsonb(list(file.reading.sheets)),
         read_at=file.read_at,
         waiting=waiting,
+        table=file.table,
     )
     _add_columns(db, row["id"], file.reading)
     return int(row["id"])

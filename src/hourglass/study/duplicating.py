@@ -80,6 +80,9 @@ class Copying:
         return StudySnapshot(
             name=was.name,
             extract=None if was.extract is None else self._extracts[was.extract],
+            tables=tuple(
+                replace(one, extract=self._extracts.get(one.extract or 0)) for one in was.tables
+            ),
             follow_up=was.follow_up,
             steps=tuple(self._step(placed, id) for placed in was.steps),
             analyses=tuple(
@@ -132,4 +135,5 @@ def _as_new(extract: Extract) -> NewFile:
         size=extract.size,
         reading=reading,
         read_at=extract.read_at,
+        table=extract.table,
     )

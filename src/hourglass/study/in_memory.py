@@ -250,6 +250,7 @@ class InMemory:
             sheets=file.reading.sheets,
             read_at=file.read_at or self._now(),
             accepted=not waiting,
+            table=file.table,
         )
         return made
 

@@ -15,7 +15,10 @@ from hourglass.study.study import Study, StudyLine, StudySnapshot
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewFile:
-    """A file that has been read, now or at ``read_at``, and whose bytes are kept."""
+    """A file that has been read, now or at ``read_at``, and whose bytes are kept.
+
+    ``table`` names the further table that it is of; blank for that of follow-up.
+    """
 
     name: str
     sha256: str
@@ -23,6 +26,7 @@ class NewFile:
     size: int
     reading: PackedReading
     read_at: datetime | None = None
+    table: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,9 +3,14 @@
 from collections.abc import Mapping
 from typing import Any
 
+from pydantic import TypeAdapter
+
+from hourglass.cohort.reading.recipe import Recipe
+from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
-from hourglass.study.study import Analysis, StudySnapshot
+from hourglass.study.study import Analysis, StudySnapshot, TableInUse
 
 
 def to_json(snapshot: StudySnapshot) -> dict[str, Any]:
@@ -13,6 +18,15 @@ def to_json(snapshot: StudySnapshot) -> dict[str, Any]:
     return {
         "name": snapshot.name,
         "export": snapshot.extract,
+        "tables": [
+            {
+                "extract": one.extract,
+                "stated": one.stated.model_dump(mode="json"),
+                "steps": [step.model_dump(mode="json") for step in one.steps],
+                "reading": None if one.reading is None else one.reading.model_dump(mode="json"),
+            }
+            for one in snapshot.tables
+        ],
         "follow_up": snapshot.follow_up.model_dump(mode="json"),
         "steps": [[placed.id, placed.active] for placed in snapshot.steps],
         "analyses": [
@@ -48,6 +62,7 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Stud
     return StudySnapshot(
         name=state["name"],
         extract=state["export"],
+        tables=tuple(_table(one) for one in state.get("tables", ())),
         follow_up=FollowUpStatement.model_validate(state["follow_up"] or {}),
         steps=tuple(steps[k].model_copy(update={"active": active}) for k, active in state["steps"]),
         analyses=tuple(Analysis(**a) for a in state["analyses"]),
@@ -57,4 +72,14 @@ def from_json(state: Mapping[str, Any], steps: Mapping[int, PlacedStep]) -> Stud
         group_styles=state.get("group_styles", state.get("looks", {})),
         planned=state.get("planned"),
         sealed=state.get("sealed"),
+    )
+
+
+def _table(kept: Mapping[str, Any]) -> TableInUse:
+    steps = TypeAdapter(tuple[Step, ...]).validate_python(kept["steps"])
+    return TableInUse(
+        extract=kept["extract"],
+        stated=RecordTable.model_validate(kept["stated"]),
+        steps=steps,
+        reading=None if kept["reading"] is None else Recipe.model_validate(kept["reading"]),
     )

@@ -11,26 +11,53 @@ from hourglass.analysis.prepare.row_follow_up import RowTimes, row_times
 from hourglass.cohort.derive import Blocker, derive
 from hourglass.cohort.followup import Cohort, form_cohort
 from hourglass.cohort.parquet import from_parquet
+from hourglass.cohort.records.joined import JoinedCohort, with_records
+from hourglass.cohort.records.prepared import FurtherTable
+from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import NOTHING_MADE, Made, Step, StepEffect, apply_steps
 from hourglass.cohort.steps.broken import broken_blocks
 from hourglass.cohort.table import NoSuchColumnError, Table
+from hourglass.cohort.words import listed
 from hourglass.study.code import code_of
 from hourglass.study.hashes import hash_of
 from hourglass.study.recent import Recent
 from hourglass.study.repository import BlobStore
-from hourglass.study.study import Study
+from hourglass.study.study import Study, TableInUse
 from hourglass.study.turns import LONG_ROWS, Turn
 
 log = structlog.get_logger("hourglass")
 MAKES_TABLES = ("hourglass.cohort.parquet", "hourglass.cohort.steps.apply")
-MAKES_COHORTS = (*MAKES_TABLES, "hourglass.cohort.steps.broken", "hourglass.cohort.followup")
+MAKES_COHORTS = (
+    *MAKES_TABLES,
+    "hourglass.cohort.steps.broken",
+    "hourglass.cohort.followup",
+    "hourglass.cohort.records.joined",
+)
 """The modules that a table after its steps, and a cohort, are made by."""
 NO_FILE = Blocker("This study has no file yet: choose one in Prepare.", None)
 _tables: Recent[Table] = Recent("tables")
 _applied: Recent[tuple[Table, tuple[StepEffect, ...]]] = Recent("tables after steps")
 _row_times: Recent[RowTimes | None] = Recent("times of rows")
-_cohorts: Recent[Cohort | tuple[Blocker, ...]] = Recent("cohorts")
+_cohorts: Recent[JoinedCohort | tuple[Blocker, ...]] = Recent("cohorts")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceTable:
+    """A further table: its bytes by their hash, its steps, and how it is read.
+
+    ``table_sha256`` is None while nobody has added its file.
+    """
+
+    table_sha256: str | None
+    steps: tuple[Step, ...]
+    stated: RecordTable
+
+    @property
+    def hashed(self) -> list[object]:
+        """All that its rows and what is made of them follow from."""
+        steps = [step.model_dump(mode="json") for step in self.steps]
+        return [self.table_sha256, steps, self.stated.model_dump(mode="json")]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +74,7 @@ class Source:
     steps: tuple[Step, ...]
     follow_up: FollowUpStatement
     rows: int = 0
+    tables: tuple[SourceTable, ...] = ()
     formulas: "Formulas | None" = field(default=None, compare=False, repr=False)
 
     def __reduce__(self) -> tuple[object, ...]:
@@ -64,7 +92,10 @@ class Source:
     def hash(self) -> str:
         """Hash of everything the cohort follows from: file, steps, follow-up statement, and code."""
         stated = self.follow_up.model_dump(mode="json")
-        return hash_of(code_of(*MAKES_COHORTS), self.table_sha256, self._stated_steps, stated)
+        tables = [one.hashed for one in self.tables]
+        return hash_of(
+            code_of(*MAKES_COHORTS), self.table_sha256, self._stated_steps, stated, tables
+        )
 
     @property
     def steps_hash(self) -> str:
@@ -83,6 +114,9 @@ class Source:
         """The table as read from the file, which there must be."""
         name = self.table_sha256
         assert name is not None
+        return self._read(name)
+
+    def _read(self, name: str) -> Table:
         return _tables.get(name, lambda: from_parquet(self.blobs.get(name)))
 
     def applied(self) -> tuple[Table, tuple[StepEffect, ...]]:
@@ -103,7 +137,26 @@ class Source:
         """The cohort, or what must be decided first."""
         if self.table_sha256 is None:
             return (NO_FILE,)
+        found = _cohorts.get(self.hash, self._form)
+        return found.cohort if isinstance(found, JoinedCohort) else found
+
+    def joined(self) -> JoinedCohort | tuple[Blocker, ...]:
+        """The cohort with what became of the rows of its further tables, or what must be decided first."""
+        if self.table_sha256 is None:
+            return (NO_FILE,)
         return _cohorts.get(self.hash, self._form)
+
+    def named_columns(self) -> Table:
+        """The table whose columns later stages name: with those of further tables, once joined."""
+        found = self.cohort() if self.tables else None
+        return found.table if isinstance(found, Cohort) else self.after_steps()
+
+    def further(self, table: SourceTable) -> tuple[Table, tuple[StepEffect, ...]]:
+        """A further table as its steps have left it, and what each did."""
+        name = table.table_sha256
+        assert name is not None
+        key = hash_of(code_of(*MAKES_TABLES), *table.hashed[:2])
+        return _applied.get(key, lambda: apply_steps(self._read(name), table.steps))
 
     def _apply(self) -> tuple[Table, tuple[StepEffect, ...]]:
         made = NOTHING_MADE if self.formulas is None else self.formulas(self)
@@ -113,15 +166,37 @@ class Source:
                 log.error("a step could not be carried out", step=effect.name, fault=effect.fault)
         return table, effects
 
-    def _form(self) -> Cohort | tuple[Blocker, ...]:
+    def _form(self) -> JoinedCohort | tuple[Blocker, ...]:
         after, effects = self.applied()
         broken = broken_blocks(effects)
         if broken:
             return tuple(broken)
         try:
-            return form_cohort(after, self.follow_up)
+            cohort = form_cohort(after, self.follow_up)
+            if not isinstance(cohort, Cohort):
+                return cohort
+            return self._joined(cohort)
         except NoSuchColumnError as error:
             return (Blocker(f"The statement is broken: {error}.", None),)
+
+    def _joined(self, cohort: Cohort) -> JoinedCohort | tuple[Blocker, ...]:
+        if not self.tables:
+            return JoinedCohort(cohort, ())
+        tables, broken = [], []
+        for one in self.tables:
+            if one.table_sha256 is None:
+                made = listed([covariate.into for covariate in one.stated.covariates])
+                needs = f": {made} is made from it" if made else ""
+                broken.append(Blocker(f"Add the file of the table {one.stated.name}{needs}.", None))
+                continue
+            after, effects = self.further(one)
+            broken += broken_blocks(effects)
+            tables.append(FurtherTable(after, one.stated))
+        if broken:
+            return tuple(broken)
+        read = self.table()
+        known = read if read.has(self.follow_up.subject) else self.after_steps()
+        return with_records(cohort, known, tables)
 
 
 Formulas: TypeAlias = Callable[[Source], Mapping[int, Made]]
@@ -139,5 +214,12 @@ def source_of(study: Study, blobs: BlobStore, formulas: Formulas | None = None) 
         steps=study.active,
         follow_up=study.follow_up,
         rows=rows,
+        tables=tuple(_table(study, one) for one in study.tables),
         formulas=formulas,
     )
+
+
+def _table(study: Study, table: TableInUse) -> SourceTable:
+    extract = study.extract_of(table)
+    name = None if extract is None else extract.table_sha256
+    return SourceTable(table_sha256=name, steps=table.steps, stated=table.stated)

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.cohort.reading.recipe import Evidence, Recipe
+from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlacedStep
@@ -76,7 +77,10 @@ class StudyLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Extract:
-    """A data extract of a study's data, as it is read by a recipe, and what speaks for reading it so."""
+    """A data extract of a study's data, as it is read by a recipe, and what speaks for reading it so.
+
+    ``table`` names the further table that it is of; blank for that of follow-up.
+    """
 
     id: int
     name: str
@@ -90,6 +94,7 @@ class Extract:
     sheets: tuple[str, ...]
     read_at: datetime
     accepted: bool
+    table: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,11 +126,26 @@ class Analysis:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TableInUse:
+    """A further table of a study: its data extract by id, how it is read, and its steps.
+
+    ``extract`` is None while a plan states the table and nobody has added its file; ``reading``: how a
+    plan states that the file is to be read.
+    """
+
+    extract: int | None
+    stated: RecordTable
+    steps: tuple[Step, ...] = ()
+    reading: Recipe | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StudySnapshot:
     """All that people have decided of a study, as it was at a moment.
 
     Attributes:
         extract: the id of the data extract in use; None before there is a file.
+        tables: the further tables, in the order in which they were added.
         steps: those of that data extract, switched off ones included.
         analyses: those that somebody wrote, named or began.
         gone: analyses that were deleted.
@@ -138,6 +158,7 @@ class StudySnapshot:
 
     name: str
     extract: int | None = None
+    tables: tuple[TableInUse, ...] = ()
     follow_up: FollowUpStatement = field(default_factory=FollowUpStatement)
     steps: tuple[PlacedStep, ...] = ()
     analyses: tuple[Analysis, ...] = ()
@@ -147,6 +168,14 @@ class StudySnapshot:
     group_styles: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     planned: Mapping[str, Any] | None = None
     sealed: Mapping[str, Any] | None = None
+
+    def with_table(self, table: TableInUse) -> Self:
+        """With a further table in the place of that of its name, or after all others."""
+        name = table.stated.name
+        if all(one.stated.name != name for one in self.tables):
+            return replace(self, tables=(*self.tables, table))
+        tables = tuple(table if one.stated.name == name else one for one in self.tables)
+        return replace(self, tables=tables)
 
     def steps_of(self, decision: int) -> tuple[PlacedStep, ...]:
         """The steps, new ones without a decision being those of this one."""
@@ -222,6 +251,15 @@ class Study:
     def steps(self) -> tuple[PlacedStep, ...]:
         """The steps of the current data extract, switched off ones included."""
         return self.snapshot.steps
+
+    @property
+    def tables(self) -> tuple[TableInUse, ...]:
+        """The further tables."""
+        return self.snapshot.tables
+
+    def extract_of(self, table: TableInUse) -> Extract | None:
+        """The data extract of a further table; None while it has none."""
+        return next((one for one in self.extracts if one.id == table.extract), None)
 
     @property
     def tracks(self) -> dict[str, tuple[ShownTrack, ...]]:

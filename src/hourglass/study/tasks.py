@@ -22,7 +22,10 @@ from hourglass.analysis.shared.stage import Stage
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.analysis.shared.workings import ExplainedNumber, Workings
 from hourglass.cohort.carry import carry_over
+from hourglass.cohort.derive import Blocker
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.records.joined import JoinedCohort
+from hourglass.cohort.records.prepared import RecordCounts
 from hourglass.cohort.steps.apply import Made, Step, apply_steps, made_by_formulas
 from hourglass.cohort.steps.document import PlacedStep
 from hourglass.cohort.steps.names import RenameColumn
@@ -248,3 +251,29 @@ class RunExtractComparison(OfSource):
             carried.not_found,
             progress,
         )
+
+
+@dataclass(frozen=True, slots=True)
+class TableCounts:
+    """What became of the rows of further tables, or what must be decided before they are joined.
+
+    ``pieces`` is how many rows the cohort has, once they are parted where covariates change.
+    """
+
+    counts: tuple[RecordCounts, ...]
+    blocked: tuple[Blocker, ...] = ()
+    pieces: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class RunTableCounts(OfSource):
+    """Join the further tables."""
+
+    source: Source
+
+    def __call__(self, progress: ProgressCallback) -> TableCounts:
+        progress("joining the tables", 0.0)
+        found = self.source.joined()
+        if not isinstance(found, JoinedCohort):
+            return TableCounts((), found)
+        return TableCounts(found.counts, pieces=found.cohort.table.size)

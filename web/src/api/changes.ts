@@ -12,6 +12,7 @@ import type {
   NewDecision,
   PrintSettings,
   Recipe,
+  RecordTable,
   Reply,
   ShownTrack,
   Statement,
@@ -254,6 +255,39 @@ export function useOpenExtract(study: string) {
     answered(
       api.POST("/api/studies/{study_id}/extracts/{extract_id}/current", {
         params: { path: { study_id: study, extract_id: id }, query: namesOf(renamed) },
+      }),
+    ),
+  );
+}
+
+export function usePutTable(study: string) {
+  return useChange(study, (body: RecordTable) =>
+    answered(
+      api.PUT("/api/studies/{study_id}/tables/{table}", {
+        params: { path: { study_id: study, table: body.name } },
+        body,
+      }),
+    ),
+  );
+}
+
+/** The steps of a further table, in the place of those that it has. */
+export function useSetTableSteps(study: string) {
+  return useChange(study, ({ table, steps }: { table: string; steps: StepBody[] }) =>
+    answered(
+      api.PUT("/api/studies/{study_id}/tables/{table}/steps", {
+        params: { path: { study_id: study, table } },
+        body: { steps, reason: "" },
+      }),
+    ),
+  );
+}
+
+export function useRemoveTable(study: string) {
+  return useChange(study, (table: string) =>
+    answered(
+      api.DELETE("/api/studies/{study_id}/tables/{table}", {
+        params: { path: { study_id: study, table } },
       }),
     ),
   );

@@ -60,7 +60,7 @@ export async function answered<T>(
 /** Send a file as it is, showing how far it has got; abort with the signal. */
 export function sendFile(
   study: string,
-  where: "file" | "next-file",
+  where: string,
   file: File,
   progress: (share: number) => void,
   signal: AbortSignal,

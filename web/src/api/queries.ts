@@ -306,6 +306,25 @@ export function useExtracts(study: string, renamed: Renamed) {
   });
 }
 
+/** The further tables of a study, and what became of their rows. */
+export function useTables(study: string) {
+  return useQuery({
+    queryKey: ["study", study, "tables"],
+    queryFn: () => answered(api.GET("/api/studies/{study_id}/tables", path(study))),
+    refetchInterval: whileWorking,
+    placeholderData: (before) => before,
+  });
+}
+
+/** How covariates are stated by hand; the same for all studies. */
+export function useCovariateForms() {
+  return useQuery({
+    queryKey: ["covariate forms"],
+    queryFn: () => answered(api.GET("/api/covariate-forms")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
 /** What each choice about a finding does to the median, where Prepare leaves that for later. */
 export function useMoves(study: string, wanted: boolean) {
   return useQuery({

@@ -75,6 +75,7 @@ def applied(
     progress("fitting the model", 0.1)
     fitted = fit_model(own, model, progress)
     fitted.require_unpenalised()
+    fitted.require_constant_values()
     coded = fitted.design
     if coded.over_time is not None:
         raise NotEstimableError("ratios that change over time have no one linear predictor")

@@ -131,6 +131,7 @@ def calibration_of(checked: Checked) -> Calibration | str:
     if coded.over_time is not None:
         return "predictions of changing ratios are not compared here"
     try:
+        checked.fitted.require_constant_values()
         return calibration(coded.data, coded.x, checked.fitted.plain, at, checked.form.confidence)
     except (NotEstimableError, RefusedRowsError) as why:
         return str(why)

@@ -111,6 +111,7 @@ def _compared(
             *cautions.made_by_decision(cohort),
             *cautions.close_times(cohort),
             *cautions.several_rows(cohort),
+            *cautions.time_varying_groups(cohort, statement.by, *statement.within),
             *cautions.competing(cohort, "curve"),
             *cautions.few_at_risk(cohort, [(r.label, r.thin_from) for r in read]),
             *cautions.crossing(cohort, crossed, test.p),

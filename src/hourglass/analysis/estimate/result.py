@@ -81,6 +81,7 @@ def _cautions(cohort: Cohort, found: Estimated, read: list[CurveReadout]) -> lis
         *cautions.made_by_decision(cohort),
         *cautions.close_times(cohort),
         *cautions.several_rows(cohort),
+        *cautions.time_varying_groups(cohort, found.statement.by),
         *cautions.nobody_at_first(cohort, found.statement.start or 0.0),
         *cautions.late_entry(cohort, min(first, default=10)),
         *cautions.competing(cohort, "curve"),

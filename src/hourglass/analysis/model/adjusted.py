@@ -55,6 +55,7 @@ def adjusted_levels(
     tones = tuple(groups.tone_of(label) for label in labels)
     try:
         fitted.require_unpenalised()
+        fitted.require_constant_values()
         if coded.over_time is not None:
             # The rows are parted: each would be put at a level at another time.
             raise NotEstimableError("adjusted curves need ratios that stay the same over time")

@@ -75,6 +75,7 @@ class Design:
         left_out: why rows are missing; ``rows_left_out``: how many.
         over_time: how columns come from the values of the terms, where an effect changes.
         event: what happens.
+        time_varying: the columns of the model whose values change during a subject's follow-up.
     """
 
     data: FollowUp
@@ -93,6 +94,7 @@ class Design:
     rows_left_out: int
     over_time: OverTime | None
     event: str
+    time_varying: tuple[str, ...] = ()
     whole: bool = False
 
     @property
@@ -183,6 +185,9 @@ def design(cohort: Cohort, model: HazardsModel) -> Design:
         rows_left_out=int((~used).sum()),
         over_time=made,
         event=event,
+        time_varying=tuple(
+            name for name in (*model.term_columns, *model.strata) if name in cohort.time_varying
+        ),
         whole=made is not None,
     )
     # Few periods part rows into few pieces; along a function of time every event time would part them.

@@ -10,6 +10,7 @@ from hourglass.analysis.catalogue.ties import TIE_METHODS
 from hourglass.analysis.model.design import Design, design
 from hourglass.analysis.model.statement import HazardsModel
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.words import listed
 from hourglass.core.arrays import FloatArray
 from hourglass.core.comparison.chi_squared import no_test
 from hourglass.core.errors import NotEstimableError, singular_refused
@@ -85,6 +86,20 @@ class FittedModel:
         if self.model.penalised:
             raise NotEstimableError(
                 "residuals, checks and predictions are those of the likelihood without penalty"
+            )
+
+    def require_constant_values(self) -> None:
+        """Refuse covariates that change in time, for what puts each subject at one value throughout.
+
+        Raises:
+            NotEstimableError: naming the columns whose values change during follow-up (section 11).
+        """
+        varying = self.design.time_varying
+        if varying:
+            verb = "changes" if len(varying) == 1 else "change"
+            raise NotEstimableError(
+                f"{listed(varying)} {verb} during follow-up, so that no one value stands for all of it: "
+                "to predict, take the value at entry or at a landmark"
             )
 
     def parted(self) -> "FittedModel":

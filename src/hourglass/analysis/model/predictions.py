@@ -58,6 +58,7 @@ def predictions(
     subjects = [whom(cohort, model, profile) for profile in statement.profiles]
     try:
         fitted.require_unpenalised()
+        fitted.require_constant_values()
         made = fitted.baselines()
     except NotEstimableError as why:
         return [Prediction(one, None, str(why)) for one in subjects]

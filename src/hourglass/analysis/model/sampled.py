@@ -29,6 +29,7 @@ def mean_numbers(
         fitted = fit_parted(cohort, model, progress)
         coded = fitted.design
         fitted.require_unpenalised()
+        fitted.require_constant_values()
         subjects = [whom(cohort, model, profile) for profile in statement.profiles]
         profiles = [core_profile(cohort, coded, model, one) for one in subjects]
         made = fitted.baselines()

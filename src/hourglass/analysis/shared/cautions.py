@@ -171,6 +171,22 @@ def several_rows(cohort: Cohort) -> list[Caution]:
     ]
 
 
+def time_varying_groups(cohort: Cohort, *columns: str | None) -> list[Caution]:
+    """Groups that subjects go from one to another of: a curve of such a group follows nobody."""
+    names = [name for name in columns if name in cohort.time_varying]
+    if not names:
+        return []
+    return [
+        Caution(
+            key="time-varying groups",
+            lead="Groups of the moment.",
+            sentence=f"{formatting.listed(names)} may change during follow-up: {cohort.rows_are} count in "
+            "the group that they are in at the moment. A test compares the rates of the moment; a curve, its "
+            "median and its mean describe no group of subjects that was followed from the start.",
+        )
+    ]
+
+
 def late_entry(cohort: Cohort, first_risk: int) -> list[Caution]:
     """A risk set that empties early drives the curve to 0 for good."""
     if not delayed_entry(cohort.follow_up) or first_risk >= CAUTION_BELOW_AT_RISK:

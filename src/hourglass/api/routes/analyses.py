@@ -290,7 +290,7 @@ def _named_in(state: State, study: Study, given: StageStatement) -> Table:
     """The table whose columns a statement may name; one without columns where a stage needs no data."""
     if study.file is None and state.results.missing(study, given.stage) is None:
         return NO_TABLE
-    return state.results.source(having_file(study)).after_steps()
+    return state.results.source(having_file(study)).named_columns()
 
 
 def begin(request: Request, change: Change, new: NewAnalysis) -> AnalysisMade:

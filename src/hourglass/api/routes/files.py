@@ -107,7 +107,7 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
 
     def keep(progress: ProgressCallback) -> None:
         plan = applied_plan(change.now())
-        file = _kept_while_read(state, name, data, None if plan is None else plan.reading, progress)
+        file = kept_while_read(state, name, data, None if plan is None else plan.reading, progress)
 
         def command(study: Study) -> Study:
             plan = applied_plan(study)
@@ -123,7 +123,7 @@ async def upload_file(request: Request, change: Change, name: FileName) -> None:
     await while_listening(request, state, keep)
 
 
-def _kept_while_read(
+def kept_while_read(
     state: State, name: str, data: bytes, recipe: Recipe | None, progress: ProgressCallback
 ) -> NewFile:
     """A file that was read, with its bytes and its table kept: a large one is written while it is read."""
@@ -152,7 +152,7 @@ async def upload_next_file(request: Request, change: Change, name: FileName) -> 
 
     def keep(progress: ProgressCallback) -> None:
         having_file(change.now())
-        file = _kept_while_read(state, name, data, None, progress)
+        file = kept_while_read(state, name, data, None, progress)
         progress("keeping the table", 0.95)
         change.carry_out(lambda study: receive_extract(state.repository, study, file))
 
@@ -198,7 +198,7 @@ def open_extract(
 
     def command(study: Study) -> Study:
         having_file(study)
-        chosen = next((extract for extract in study.extracts if extract.id == extract_id), None)
+        chosen = next((extract for extract in listed(study) if extract.id == extract_id), None)
         if chosen is None:
             raise UserError(
                 "The study has no such data extract: reload.", "no-such-extract", "extract_id"
@@ -240,7 +240,7 @@ def _source_of(state: State, study: Study, table_sha256: str, rows: int) -> Sour
 def listed(study: Study) -> list[Extract]:
     """The data extracts of a study; of one that was read several ways, the reading in use or the last."""
     of_bytes: dict[str, Extract] = {}
-    for extract in study.extracts:
+    for extract in (one for one in study.extracts if not one.table):
         before = of_bytes.get(extract.sha256)
         if before is None or before.id != study.snapshot.extract:
             of_bytes[extract.sha256] = extract

@@ -28,4 +28,4 @@ def rows_block(
     listed = ", ".join(map(str, numbers[:8].tolist())) + (", …" if numbers.size > 8 else "")
     where = f" of {name}" if name else ""
     sentence = f"{before}{count}{where} {what} (row {listed})."
-    return Blocker(sentence, None, () if name else tuple(map(int, numbers)))
+    return Blocker(sentence, None, tuple(map(int, numbers)), name)

@@ -80,11 +80,14 @@ class BaseCovariate(BaseModel):
     Attributes:
         into: the name of the column that it becomes.
         condition: which rows of the table count; all where none is stated.
+        reference: the level that others are compared with, where it has levels; the first where none is
+            stated.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     into: str = Field(min_length=1, max_length=300)
     condition: Condition | None = None
+    reference: str = Field(default="", max_length=1000)
 
     @property
     def changes(self) -> bool:
@@ -160,9 +163,7 @@ class _OfValues(_OfRecords):
         if not isinstance(of, TextColumn):
             return super().made(values, of)
         codes = np.where(np.isnan(values), -1, values).astype(np.int32)
-        return TextColumn(
-            name=self.into, codes=codes, levels=of.levels, label=of.label, reference=of.reference
-        )
+        return TextColumn(name=self.into, codes=codes, levels=of.levels, reference=of.reference)
 
 
 class InForce(_OfValues):
@@ -305,7 +306,7 @@ class PeriodValue(_OfPeriods):
         if not isinstance(of, TextColumn):
             return super().made(values, of)
         codes = np.where(np.isnan(values), -1, values).astype(np.int32)
-        return TextColumn(name=self.into, codes=codes, levels=of.levels, label=of.label)
+        return TextColumn(name=self.into, codes=codes, levels=of.levels, reference=of.reference)
 
 
 class Cumulative(_OfPeriods):

@@ -20,7 +20,7 @@ from hourglass.cohort.records.prepared import (
     times_of,
 )
 from hourglass.cohort.records.subjects import Subjects, subjects_of
-from hourglass.cohort.table import Table
+from hourglass.cohort.table import DateColumn, Table
 from hourglass.core.covariates.course import Course
 from hourglass.core.covariates.joined_times import joined_times
 from hourglass.core.covariates.split import split_where_changed
@@ -93,12 +93,13 @@ def _joined(
     table = cohort.table.take(parted.row)
     for (one, covariate), values in zip(made, parted.values, strict=True):
         of = covariate.of_column
-        table = table.with_column(
-            covariate.made(values, None if of is None else one.table.column(of))
-        )
-    changing = frozenset(covariate.into for _, covariate in made if covariate.changes)
+        column = covariate.made(values, None if of is None else one.table.column(of))
+        if covariate.reference and not isinstance(column, DateColumn):
+            column = replace(column, reference=covariate.reference)
+        table = table.with_column(column)
+    varying = frozenset(covariate.into for _, covariate in made if covariate.changes)
     return JoinedCohort(
-        replace(cohort, table=table, follow_up=parted.data, changing=changing),
+        replace(cohort, table=table, follow_up=parted.data, time_varying=varying),
         tuple(counts for _, counts in ready),
     )
 

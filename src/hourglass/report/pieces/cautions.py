@@ -12,6 +12,7 @@ GRAVEST = (
     "everyone had the event",
     "threshold",
     "screen",
+    "time-varying groups",
     "followed after the event",
     "landmark",
     "late entry",

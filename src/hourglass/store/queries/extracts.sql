@@ -1,10 +1,11 @@
 -- name: add_extract
 insert into exports (
     study_id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
-    read_at, accepted_at
+    read_at, table_name, accepted_at
 ) values (
     %(id)s, %(name)s, %(sha256)s, %(table_sha256)s, %(size)s, %(row_count)s, %(how_read)s,
-    %(recipe)s, %(evidence)s, %(sheets)s, coalesce(%(read_at)s, now()), case when not %(waiting)s then now() end
+    %(recipe)s, %(evidence)s, %(sheets)s, coalesce(%(read_at)s, now()), %(table)s,
+    case when not %(waiting)s then now() end
 )
 returning id;
 
@@ -14,10 +15,8 @@ select %(extract)s, place - 1, name, kind
 from unnest(%(names)s::text[], %(kinds)s::text[]) with ordinality as given (name, kind, place);
 
 -- name: find_extracts
-select id, name, sha256, table_sha256, size, row_count, how_read, recipe, evidence, sheets,
-    read_at,
-    accepted_at is not null as accepted
-from exports where study_id = %(id)s order by id;
+-- All columns, since databases of earlier versions have fewer when they are brought up to date.
+select *, accepted_at is not null as accepted from exports where study_id = %(id)s order by id;
 
 -- name: identity
 select id from identity;

@@ -26,6 +26,7 @@ from hourglass.study.actions.statements import (
     StatementsGiven,
 )
 from hourglass.study.actions.steps import LevelNamed, StepEdited, StepsArranged, StepTaken
+from hourglass.study.actions.tables import TableAdded, TableRemoved, TableStated, TableStepsSet
 
 
 class StudyBegun(BaseAction):
@@ -115,6 +116,10 @@ Done: TypeAlias = Annotated[
     | FigureSet
     | TracksShown
     | GroupStyleSet
+    | TableAdded
+    | TableStated
+    | TableStepsSet
+    | TableRemoved
     | PlanApplied
     | PlanSealed
     | StepsApplied

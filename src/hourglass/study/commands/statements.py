@@ -20,6 +20,7 @@ from hourglass.study.actions.statements import (
     statement_action,
 )
 from hourglass.study.commands.steps import decide, put_step
+from hourglass.study.commands.tables import state_table, with_reference
 from hourglass.study.history import NewDecision
 from hourglass.study.repository import StudyRepository
 from hourglass.study.study import Analysis, Study, StudySnapshot
@@ -55,6 +56,10 @@ def state(
     body = _body(statement.informed_by(_earlier(study, statement.stage)))
     with repository.transaction() as inside:
         for column, level in stated_references(statement, table).items():
+            made = with_reference(study, column, level)
+            if made is not None:
+                study = state_table(inside, study, made)
+                continue
             step, instead_of = reference_step(table, study.steps, column, level)
             study = put_step(inside, study, step, instead_of=instead_of)
         id = named.id or inside.begin_analysis(study.id, statement.stage, begun=False)

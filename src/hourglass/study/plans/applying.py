@@ -14,12 +14,13 @@ from hourglass.study.history import NewDecision
 from hourglass.study.plans.document import (
     PlannedAnalysis,
     PlannedDecision,
+    PlannedTable,
     StudyPlan,
     plan_of_study,
 )
 from hourglass.study.plans.steps import StepForFile
 from hourglass.study.repository import NewFile, StudyRepository
-from hourglass.study.study import Analysis, Study, StudySnapshot
+from hourglass.study.study import Analysis, Study, StudySnapshot, TableInUse
 
 
 class BrokenSealError(HourglassError):
@@ -119,6 +120,7 @@ def _apply(
     snapshot = StudySnapshot(
         name=study.name,
         extract=study.snapshot.extract,
+        tables=tuple(_table(study, one) for one in plan.tables),
         follow_up=plan.follow_up,
         steps=steps,
         analyses=analyses,
@@ -138,6 +140,18 @@ def _apply(
     )
     study = repository.append(study, entry, snapshot)
     return _decided(repository, study, plan.steps, plan.decisions)
+
+
+def _table(study: Study, planned: PlannedTable) -> TableInUse:
+    """A planned table, of the data extract that the study has under its name, if any."""
+    name = planned.stated.name
+    known = next((one for one in study.tables if one.stated.name == name), None)
+    return TableInUse(
+        extract=None if known is None else known.extract,
+        stated=planned.stated,
+        steps=planned.steps,
+        reading=planned.reading,
+    )
 
 
 def _decided(

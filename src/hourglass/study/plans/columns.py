@@ -24,11 +24,12 @@ def missing_columns(plan: StudyPlan, stages: Stages, table: Table) -> list[str]:
         for name in stage.statement.read(one.statement).columns():
             if stage.title not in named.setdefault(name, []):
                 named[name].append(stage.title)
+    made = {covariate.into for one in plan.tables for covariate in one.stated.covariates}
     there = [column.name for column in table.columns]
     return [
         f"There is no column “{name}”, which {_listed(who)} needs{_like(name, there)}."
         for name, who in named.items()
-        if not table.has(name)
+        if not table.has(name) and name not in made
     ]
 
 

@@ -15,7 +15,9 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.reading.recipe import Recipe
+from hourglass.cohort.records.statement import MAX_TABLES, RecordTable
 from hourglass.cohort.statement import FollowUpStatement
+from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.steps.document import PlannedFile, PlannedStep
 from hourglass.cohort.steps.earlier_names import with_earlier_names
 from hourglass.cohort.steps.names import RenameColumn
@@ -28,7 +30,7 @@ from hourglass.study.actions.turns import Done, Redone, Undone, Withdrawn
 from hourglass.study.actions.upgrading import earlier_decision
 from hourglass.study.history import Decision, reported
 from hourglass.study.plans.mistakes import wrong_places
-from hourglass.study.study import Study
+from hourglass.study.study import Study, TableInUse
 
 
 class PlannedAnalysis(BaseModel):
@@ -84,6 +86,21 @@ class Seal(BaseModel):
     sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 
 
+class PlannedTable(BaseModel):
+    """A further table of a plan: how its file is read, its steps, and what is made of it.
+
+    Attributes:
+        made_on: the file that it was made on.
+        reading: how the file is read; found from the file when absent.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    stated: RecordTable
+    made_on: PlannedFile | None = None
+    reading: Recipe | None = None
+    steps: Annotated[tuple[Step, ...], Field(max_length=1000)] = ()
+
+
 class StudyPlan(BaseModel):
     """All that makes a study's results from a file.
 
@@ -91,6 +108,7 @@ class StudyPlan(BaseModel):
         dated: the day that decisions are dated by where the plan is run.
         made_on: the file that it was made on; none where it was written before there were data.
         reading: how the file is read; found from the file when absent.
+        tables: the further tables, whose files are given beside that of follow-up.
         analyses: those that are made; one without a statement has the first one of its stage.
         figures, tracks, group_styles: how figures are printed and shown, and how groups are drawn.
         sealed: when it was sealed; a plan that was changed since does not fit its seal.
@@ -105,6 +123,7 @@ class StudyPlan(BaseModel):
     reading: Recipe | None = None
     follow_up: FollowUpStatement = Field(default_factory=FollowUpStatement)
     steps: Annotated[tuple[PlannedStep, ...], Field(max_length=1000)] = ()
+    tables: Annotated[tuple[PlannedTable, ...], Field(max_length=MAX_TABLES)] = ()
     decisions: Annotated[tuple[PlannedDecision, ...], Field(max_length=2000)] = ()
     analyses: Annotated[tuple[PlannedAnalysis, ...], Field(max_length=200)] = ()
     figures: dict[str, dict[str, Any]] = Field(default_factory=dict)
@@ -137,6 +156,8 @@ class StudyPlan(BaseModel):
         for track in (track for shown in body["tracks"].values() for track in shown):
             if not track["switched"]:
                 del track["switched"]
+        if not self.tables:
+            del body["tables"]
         if self.follow_up.near_ties == NEAR_TIE:
             del body["follow_up"]["near_ties"]
         return body
@@ -193,6 +214,7 @@ def plan_of_study(study: Study) -> StudyPlan:
             )
             for p, known in zip(study.steps, keys, strict=True)
         ),
+        tables=tuple(_planned_table(study, one) for one in study.tables),
         decisions=tuple(PlannedDecision.of(d) for d in decisions),
         analyses=tuple(
             PlannedAnalysis(stage=a.stage, name=a.name, statement=_versioned(a.body))
@@ -202,6 +224,18 @@ def plan_of_study(study: Study) -> StudyPlan:
         figures={view: dict(figure) for view, figure in study.snapshot.figures.items()},
         tracks=study.tracks,
         group_styles=study.group_styles,
+    )
+
+
+def _planned_table(study: Study, table: TableInUse) -> PlannedTable:
+    extract = study.extract_of(table)
+    if extract is None:
+        return PlannedTable(stated=table.stated, reading=table.reading, steps=table.steps)
+    return PlannedTable(
+        stated=table.stated,
+        made_on=PlannedFile(name=extract.name[:300], sha256=extract.sha256),
+        reading=extract.recipe,
+        steps=table.steps,
     )
 
 

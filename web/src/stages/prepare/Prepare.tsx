@@ -17,11 +17,13 @@ import { Ledger } from "./Ledger";
 import { RowsTable } from "./RowsTable";
 import { Steps } from "./steps/Steps";
 import { TakeOut } from "./TakeOut";
+import { Tables } from "./tables/Tables";
+import { TablesLine } from "./tables/TablesLine";
 import { Upload } from "./Upload";
 import "./Prepare.css";
 
 type View = "rows" | "describe";
-type Dialog = "reading" | "extracts";
+type Dialog = "reading" | "extracts" | "tables";
 
 /** From a messy file to a cohort: the follow-up statement, findings, steps, and where rows went. */
 export function Prepare({ study }: { study: string }) {
@@ -45,6 +47,7 @@ export function Prepare({ study }: { study: string }) {
       hint="choose a row’s time to see how it arose"
       context={
         <FileLine
+          study={study}
           overview={overview}
           waiting={query.data?.waiting ?? false}
           onOpen={(which) => setDialog(which)}
@@ -76,6 +79,7 @@ export function Prepare({ study }: { study: string }) {
       ) : null}
       {dialog === "reading" ? <FileReading study={study} onClose={() => setDialog(null)} /> : null}
       {dialog === "extracts" ? <Extracts study={study} onClose={() => setDialog(null)} /> : null}
+      {dialog === "tables" ? <Tables study={study} onClose={() => setDialog(null)} /> : null}
     </StagePage>
   );
 }
@@ -98,11 +102,13 @@ function Rows({ study, result, marked, onAll }: RowsProps) {
 }
 
 function FileLine({
+  study,
   overview,
   waiting,
   onOpen,
   onReplace,
 }: {
+  study: string;
   overview: StudyOverview | undefined;
   waiting: boolean;
   onOpen: (which: Dialog) => void;
@@ -119,7 +125,8 @@ function FileLine({
       ·{" "}
       <button type="button" className="in-line" onClick={() => onOpen("extracts")}>
         {waiting ? "a new data extract waits to be accepted" : "new data extract"}
-      </button>
+      </button>{" "}
+      · <TablesLine study={study} onOpen={() => onOpen("tables")} />
       {overview.replaceable ? (
         <>
           {" "}

@@ -5,8 +5,8 @@ import { useHealth } from "../../api/queries";
 
 const MB = 1024 * 1024;
 
-/** Sending a file: how far it has got, what was refused, and a way to stop. */
-export function useSending(study: string, where: "file" | "next-file", onTaken?: () => void) {
+/** Sending a file to a path of the study: how far it has got, what was refused, and a way to stop. */
+export function useSending(study: string, where: string, onTaken?: () => void) {
   const client = useQueryClient();
   const limit = useHealth().data?.upload_limit ?? 200 * MB;
   const [progress, setProgress] = useState<number | null>(null);

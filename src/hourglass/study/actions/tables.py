@@ -1,0 +1,91 @@
+"""Actions on the further tables of a study."""
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from hourglass.cohort.records.statement import RecordTable
+from hourglass.cohort.words import listed
+from hourglass.study.actions.action import BaseAction, DeferredSection, Parts
+
+TABLES: DeferredSection = ("tables",)
+
+
+class OfTable(BaseAction):
+    """What is done to a further table; ``table`` is its name."""
+
+    table: str
+
+    @property
+    def about(self) -> str:
+        return f"table {self.table}"
+
+    @property
+    def changes(self) -> Parts:
+        return frozenset([(*TABLES, self.table)])
+
+
+class TableAdded(OfTable):
+    """A further table was added, or a new data extract of it was taken into use.
+
+    Attributes:
+        file: the name of its file; ``before``: that of the one it takes the place of, if any.
+    """
+
+    kind: Literal["table added"] = "table added"
+    file: str
+    sha256: str
+    stated: RecordTable
+    before: str = ""
+
+    def _worded(self) -> str:
+        if self.before:
+            return f"Data extract of {self.table} in use: {self.file}"
+        return f"Table {self.table} added: {self.file}"
+
+    @property
+    def before_words(self) -> str:
+        return self.before
+
+
+class TableStated(OfTable):
+    """How a further table is read, or what is made of it, was stated."""
+
+    kind: Literal["table stated"] = "table stated"
+    before: RecordTable
+    after: RecordTable
+
+    def _worded(self) -> str:
+        return f"{self.table}: {reading_of(self.after)}"
+
+    @property
+    def before_words(self) -> str:
+        return reading_of(self.before)
+
+
+class TableStepsSet(OfTable):
+    """The steps of a further table were set; they are kept with what was decided."""
+
+    kind: Literal["table steps set"] = "table steps set"
+    steps: tuple[dict[str, Any], ...] = Field(max_length=1000)
+    names: tuple[str, ...]
+
+    def _worded(self) -> str:
+        return f"Steps of {self.table}: {listed(self.names) if self.names else 'none'}"
+
+
+class TableRemoved(OfTable):
+    """A further table was removed, with what was made of it."""
+
+    kind: Literal["table removed"] = "table removed"
+
+    def _worded(self) -> str:
+        return f"Table {self.table} removed"
+
+
+def reading_of(stated: RecordTable) -> str:
+    """How a further table is read, in words."""
+    until = f" to {stated.until}" if stated.until else ""
+    made = listed([f"{one.into} ({one.kind})" for one in stated.covariates])
+    reading = f"of {stated.key or '…'}, dated {stated.at or '…'}{until}"
+    return f"{reading}, giving {made}" if made else reading
