@@ -1,5 +1,6 @@
 """A study as a plan: run on its file it gives the study's numbers, and twice the same bytes."""
 
+import csv
 import hashlib
 import json
 from datetime import UTC, datetime
@@ -340,3 +341,63 @@ def test_a_plan_sealed_under_earlier_names_fits_its_seal(lamps):
     assert plan.group_styles[0].tone == 3
     assert not plan.seal_broken
     assert plan.model_copy(update={"group_styles": ()}).seal_broken
+
+
+PLAN_WITH_VISITS = {
+    "format": "olden-hourglass plan",
+    "version": 1,
+    "name": "Visits",
+    "dated": "2026-01-01",
+    "follow_up": {
+        "clock": {"kind": "duration", "column": "t"},
+        "unit": "weeks",
+        "outcome": "s",
+        "subject": "id",
+        "meanings": {"1": {"meaning": "event"}, "0": {"meaning": "censored"}},
+    },
+    "tables": [
+        {
+            "stated": {
+                "name": "visits",
+                "key": "id",
+                "at": "at",
+                "covariates": [{"kind": "in force", "into": "v now", "column": "v"}],
+            }
+        }
+    ],
+    "analyses": [
+        {"stage": "estimate"},
+        {
+            "stage": "model",
+            "statement": {"version": 4, "terms": [{"kind": "number", "column": "v now"}]},
+        },
+        {"stage": "report"},
+    ],
+}
+
+
+def test_a_plan_with_a_further_table_is_run_on_two_files(tmp_path, capsys):
+    rows = "id,t,s\n" + "".join(f"p{k},{3 + 5 * k % 11},{k % 2}\n" for k in range(20))
+    visits = "id,at,v\n" + "".join(
+        f"p{k},{u},{(3 * k + 5 * u) % 7}\n" for k in range(20) for u in (0, 2)
+    )
+    plan, data, table = (tmp_path / name for name in ("plan.json", "rows.csv", "visits.csv"))
+    plan.write_text(json.dumps(PLAN_WITH_VISITS))
+    data.write_text(rows)
+    table.write_text(visits)
+    assert run_plan(plan, data, tmp_path / "none") == NO_COHORT
+    err = capsys.readouterr().err
+    assert "Add the file of the table visits: v now is made from it." in err
+    assert run_plan(plan, data, tmp_path / "x", tables={"doses": table}) == NO_PLAN
+    assert "no further table called doses: it has visits" in capsys.readouterr().err
+    out = tmp_path / "out"
+    assert run_plan(plan, data, out, tables={"visits": table}) == ALL_FITS
+    with (out / "rows.csv").open(newline="") as made:
+        pieces = list(csv.DictReader(made))
+    ours = [(p["time of entry"], p["time followed"], p["v now"]) for p in pieces if p["id"] == "p3"]
+    assert [(float(e or "nan"), float(t), v) for e, t, v in ours][1:] == [(2.0, 7.0, "5")]
+    report = (out / "report.md").read_text()
+    assert "v now (value in force of v)" in report
+    assert "parted wherever v now changed" in report
+    again = StudyPlan.model_validate_json((out / "plan.json").read_text())
+    assert again.tables[0].made_on.name == "visits.csv"

@@ -15,6 +15,8 @@ from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.stage import Stages, stage_of
 from hourglass.analysis.shared.statement import StageStatement
 from hourglass.cohort.followup import Cohort
+from hourglass.cohort.records.joined import JoinedCohort
+from hourglass.cohort.records.prepared import RecordCounts
 from hourglass.cohort.table import TextColumn
 from hourglass.core.progress import ProgressCallback
 from hourglass.report.inputs import DataFile, LoggedDecision, ReportInputs, SealedPlan, WaitingPart
@@ -167,6 +169,8 @@ class Gathering:
             group_styles=study.group_styles,
             curves=self.statement.curves,
             sealed=_sealed(results, study),
+            tables=tuple(table.stated for table in study.tables),
+            joined=_joined(results, study),
             left_out=frozenset(p.key for p in self.pieces if not self._held(p)),
         )
 
@@ -247,6 +251,12 @@ def _used_first(study: Study) -> list[Extract]:
     """The data extracts that were ever in use, that in use now before all others."""
     accepted = [extract for extract in study.extracts if extract.accepted]
     return sorted(accepted, key=lambda extract: (extract is not study.file, extract.id))
+
+
+def _joined(results: Results, study: Study) -> tuple[RecordCounts, ...]:
+    """What became of the rows of further tables."""
+    found = results.source(study).joined()
+    return found.counts if isinstance(found, JoinedCohort) else ()
 
 
 def data_file(extract: Extract) -> DataFile:

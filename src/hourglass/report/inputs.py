@@ -11,6 +11,8 @@ from hourglass.analysis.shared.cohort_summary import CohortSummary
 from hourglass.analysis.shared.figure.figure_settings import GroupStyle, ShownTrack
 from hourglass.analysis.shared.result import PartResult, StageResult
 from hourglass.analysis.shared.statement import StageStatement
+from hourglass.cohort.records.prepared import RecordCounts
+from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.study.plans.departures import Departure
 
@@ -85,6 +87,7 @@ class ReportInputs:
             requested has none.
         statements: what each stage states.
         follow_up: how follow-up was made of the rows.
+        tables: how the further tables were read, and ``joined``: what became of their rows.
         described: who is in the groups, where a piece prints it.
         tracks: those that each view shows; ``group_styles``: how groups are drawn.
         curves: the stage whose curves are printed, blank for either.
@@ -109,6 +112,8 @@ class ReportInputs:
     sealed: SealedPlan | None = None
     left_out: frozenset[str] = frozenset()
     waiting: tuple[WaitingPart, ...] = ()
+    tables: tuple[RecordTable, ...] = ()
+    joined: tuple[RecordCounts, ...] = ()
 
     def has(self, key: str) -> bool:
         """Whether there is a result of a stage, or of a part."""

@@ -78,6 +78,7 @@ class BaseCovariate(BaseModel):
     """What all covariates have.
 
     Attributes:
+        kind: which of the covariates it is; each class states its own.
         into: the name of the column that it becomes.
         condition: which rows of the table count; all where none is stated.
         reference: the level that others are compared with, where it has levels; the first where none is
@@ -85,6 +86,7 @@ class BaseCovariate(BaseModel):
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+    kind: str
     into: str = Field(min_length=1, max_length=300)
     condition: Condition | None = None
     reference: str = Field(default="", max_length=1000)

@@ -2,6 +2,8 @@
 
 from hourglass.analysis.shared import formatting
 from hourglass.analysis.shared.naming import UNNAMED_EVENT
+from hourglass.cohort.records.covariate import BaseCovariate
+from hourglass.cohort.records.forms import COVARIATE_FORMS
 from hourglass.cohort.statement import BLANK, BetweenDates, Duration, FirstOf
 from hourglass.report.claims.claim import METHODS, Claim, Claimed
 from hourglass.report.inputs import ReportInputs
@@ -127,6 +129,42 @@ def _landmark(found: ReportInputs) -> Claimed | None:
     return _at(found, found.follow_up.landmark, "landmark")
 
 
+def _further_tables(found: ReportInputs) -> Claimed | None:
+    """What was made of each further table."""
+    rows = {counts.name: counts.rows for counts in found.joined}
+    sentences = []
+    for table in found.tables:
+        made = [_covariate(one) for one in table.covariates]
+        if made:
+            period = table.role == "periods"
+            words = worded(
+                METHODS,
+                "further period table" if period else "further table",
+                table=table.name,
+                rows=formatting.grouped(rows.get(table.name, 0)),
+                key=table.key or "",
+                at=table.at or "",
+                made=formatting.listed(made),
+                were="was" if len(made) == 1 else "were",
+                **({"until": table.until or ""} if period else {}),
+            )
+            sentences.append(words)
+    return Claimed(". ".join(sentences)) if sentences else None
+
+
+def _covariate(one: BaseCovariate) -> str:
+    """A covariate with what it is, in brackets."""
+    label = next(form.label for form in COVARIATE_FORMS if form.kind == one.kind)
+    return f"{one.into} ({label} of {one.of_column})" if one.of_column else f"{one.into} ({label})"
+
+
+def _parted(found: ReportInputs) -> Claimed | None:
+    names = [one.into for table in found.tables for one in table.covariates if one.changes]
+    if not names:
+        return None
+    return Claimed(worded(METHODS, "parted rows", names=formatting.listed(names)))
+
+
 def _at(found: ReportInputs, time: float | None, name: str) -> Claimed | None:
     """A claim with a stated time in its place; None where there is no time."""
     if time is None:
@@ -147,4 +185,6 @@ CLAIMS = (
     Claim("administrative censoring", _administrative, (PREPARE,)),
     Claim("times of 0", _zero, (PREPARE,)),
     Claim("landmark", _landmark, (PREPARE,)),
+    Claim("further tables", _further_tables, (PREPARE,)),
+    Claim("parted rows", _parted, (PREPARE,)),
 )
