@@ -96,7 +96,7 @@ def bench(
     ] = None,
 ) -> None:
     """Measure the core against the floor: one sort, and one matrix product, in the same run."""
-    from hourglass.cli.bench_core import run_core_bench, run_growth_bench
+    from hourglass.cli.bench_core import run_core_bench, run_growth_bench, run_records_bench
     from hourglass.cli.bench_model import run_model_bench
     from hourglass.cli.bench_page import run_large_page_bench, run_page_bench
     from hourglass.cli.bench_reading import run_reading_bench
@@ -120,6 +120,7 @@ def bench(
         run_growth_bench()
         return
     run_core_bench(rows)
+    run_records_bench(rows // 10)
     run_model_bench(rows // 10)
     run_reading_bench(rows)
     run_page_bench()

@@ -11,6 +11,10 @@ import numpy as np
 from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.comparison.log_rank import log_rank
 from hourglass.core.comparison.thresholds import PERMUTATIONS, threshold_p, threshold_profile
+from hourglass.core.covariates.in_force import in_force
+from hourglass.core.covariates.joined_times import joined_times
+from hourglass.core.covariates.records import records_of
+from hourglass.core.covariates.split import split_where_changed
 from hourglass.core.curves.survival import survival_curve
 from hourglass.core.followup import FollowUp, follow_up
 from hourglass.core.regression.changing_fit import fit_changing
@@ -72,6 +76,22 @@ def run_growth_bench() -> None:
             step, floor = _step(Made("", data, x)), _floor(x)
             cells.append(f"{step:>11.4f} s {step / floor:>5.1f} ×")
         print(f"{rows:>14,} rows     " + "".join(f"{c:>22}" for c in cells), flush=True)
+
+
+def run_records_bench(subjects: int = 100_000, each: int = 10) -> None:
+    """Print how long rows take to be parted by records of a covariate, against sorting the records."""
+    rng = np.random.default_rng(11)
+    data = follow_up(rng.exponential(5, subjects), rng.random(subjects) < 0.5)
+    of, at = np.repeat(np.arange(subjects), each), rng.uniform(0, 8, subjects * each)
+    value, places, zero = rng.normal(size=at.size), np.arange(subjects), np.zeros(subjects)
+
+    def parted() -> None:
+        records = records_of(of, joined_times(data.exit, at), value)
+        split_where_changed(data, places, [in_force(records, zero)])
+
+    floor = median_seconds(lambda: np.lexsort((at, of)))
+    print(f"\n{subjects:,} subjects with {at.size:,} records", flush=True)
+    _line("rows parted by a value in force", parted, floor)
 
 
 def _made(rng: np.random.Generator, rows: int) -> list[Made]:
