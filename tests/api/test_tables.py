@@ -57,7 +57,10 @@ def test_a_table_is_proposed_stated_and_its_values_stand_in_every_stage(api, stu
     model = api.result(study, "model")
     assert "pressure now changes during follow-up" in str(model["sections"])
     log = api.get(study, "decisions")
-    assert "visits: of id, dated at, giving pressure now (in force), ever high (ever)" in str(log)
+    assert (
+        "visits: of id, dated at, giving pressure now (in force of pressure), ever high (ever, where "
+        in str(log)
+    )
     api.client.post(f"/api/studies/{study}/undo")
     api.client.post(f"/api/studies/{study}/undo")
     assert api.client.delete(f"/api/studies/{study}/tables/visits").status_code == 204

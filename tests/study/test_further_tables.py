@@ -5,6 +5,7 @@ import io
 import pytest
 from pydantic import TypeAdapter
 
+from hourglass.analysis.registry import STAGES
 from hourglass.cohort.reading.packed import packed
 from hourglass.cohort.reading.read import read
 from hourglass.cohort.records.covariate import Gathered, InForce
@@ -27,6 +28,8 @@ from hourglass.study.commands.tables import (
 from hourglass.study.commands.undoing import undo
 from hourglass.study.duplicating import duplicate
 from hourglass.study.in_memory import BlobsInMemory, InMemory
+from hourglass.study.plans.applying import seal_plan
+from hourglass.study.plans.departures import departures
 from hourglass.study.plans.document import StudyPlan, plan_of_study
 from hourglass.study.source import source_of
 from making import MEANINGS
@@ -67,7 +70,7 @@ def test_every_decision_on_a_table_comes_back_from_json_and_is_undone(repository
     made = [d.action for d in study.decisions[-4:]]
     assert [one.sentence for one in made] == [
         "Table visits added: visits.csv",
-        "visits: of id, dated at, giving v now (in force), seen (ever)",
+        "visits: of id, dated at, giving v now (in force of v), seen (ever)",
         "Steps of visits: Set aside: after the event",
         "Table visits removed",
     ]
@@ -120,3 +123,19 @@ def test_what_there_is_not_is_refused(repository, blobs, with_visits):
         )
     with pytest.raises(UserError, match="remove one first"):
         add_table(repository, study, file_of(blobs, VISITS, "x.csv"), RecordTable(name="x"))
+
+
+def test_what_departs_from_a_sealed_plan_names_its_tables(repository, with_visits):
+    study = seal_plan(repository, with_visits)
+    assert departures(study, STAGES) == []
+    older = STATED.covariates[0].model_copy(update={"limit": 12.0, "same_time": "last"})
+    study = state_table(
+        repository, study, STATED.model_copy(update={"covariates": (older, STATED.covariates[1])})
+    )
+    (found,) = departures(study, STAGES)
+    assert found.about == "Table visits"
+    assert "v now (in force of v)" in found.planned
+    assert "v now (in force of v, several values at one time last, never older than 12" in found.now
+    study = remove_table(repository, study, "visits")
+    (found,) = departures(study, STAGES)
+    assert found.now == ""

@@ -4,6 +4,8 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from hourglass.cohort.records.covariate import BaseCovariate
+from hourglass.cohort.records.forms import FIELD_FORMS
 from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.words import listed
 from hourglass.study.actions.action import BaseAction, DeferredSection, Parts
@@ -86,6 +88,24 @@ class TableRemoved(OfTable):
 def reading_of(stated: RecordTable) -> str:
     """How a further table is read, in words."""
     until = f" to {stated.until}" if stated.until else ""
-    made = listed([f"{one.into} ({one.kind})" for one in stated.covariates])
+    made = ", ".join(covariate_words(one) for one in stated.covariates)
     reading = f"of {stated.key or '…'}, dated {stated.at or '…'}{until}"
     return f"{reading}, giving {made}" if made else reading
+
+
+def covariate_words(one: BaseCovariate) -> str:
+    """A covariate with its kind and all that is stated of it, but its reference level."""
+    apart = {"kind", "into", "column", "condition", "reference"}
+    stated = one.model_dump(mode="json", exclude_defaults=True, exclude=apart)
+    of = f" of {one.of_column}" if one.of_column else ""
+    where = "" if one.condition is None else f", where {one.condition.named()}"
+    more = "".join(f", {_field_words(name, value)}" for name, value in stated.items())
+    return f"{one.into} ({one.kind}{of}{where}{more})"
+
+
+def _field_words(name: str, value: object) -> str:
+    label = next(form.label.lower() for form in FIELD_FORMS if form.field == name)
+    if value is True:
+        return label
+    shown = " and ".join(f"{v:g}" for v in value) if isinstance(value, list) else f"{value}"
+    return f"{label.partition(',')[0]} {shown}"

@@ -14,6 +14,7 @@ from hourglass.study.actions.statements import (
     StatementsGiven,
 )
 from hourglass.study.actions.steps import StepsArranged
+from hourglass.study.actions.tables import OfTable
 from hourglass.study.actions.turns import Withdrawn
 from hourglass.study.actions.union import Action
 from hourglass.study.history import Decision
@@ -59,6 +60,12 @@ class LastDecisions:
                     return False
 
         return self._last(took_away)
+
+    def of_table(self, name: str) -> Decision | None:
+        """The one that last changed a further table."""
+        return self._last(
+            lambda a: isinstance(a, PlanApplied) or (isinstance(a, OfTable) and a.table == name)
+        )
 
     def of_settings(self) -> Decision | None:
         """The one that moved steps."""

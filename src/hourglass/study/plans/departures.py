@@ -16,6 +16,7 @@ from hourglass.analysis.shared.stage import Stage, Stages
 from hourglass.cohort.steps.apply import Step
 from hourglass.cohort.words import grouped
 from hourglass.study.actions.steps import step_words
+from hourglass.study.actions.tables import reading_of
 from hourglass.study.history import Decision
 from hourglass.study.plans.decided_since import LastDecisions
 from hourglass.study.plans.document import (
@@ -90,6 +91,7 @@ def departures(study: Study, stages: Stages) -> list[Departure]:
             FOLLOW_UP_WORDS,
         ),
         *_steps(sealed, now, last),
+        *_tables(sealed, now, last),
         *_analyses(sealed, now, kinds, last),
     ]
 
@@ -169,6 +171,26 @@ def _steps(sealed: StudyPlan, now: StudyPlan, last: LastDecisions) -> list[Depar
         Departure(about="Step", planned="", now=step_words(after[k])).by(last.of_step(k))
         for k in new
     ]
+
+
+def _tables(sealed: StudyPlan, now: StudyPlan, last: LastDecisions) -> list[Departure]:
+    """Further tables that were added, removed, or are read otherwise."""
+    planned, used = (_tables_in_words(plan) for plan in (sealed, now))
+    names = dict.fromkeys([*planned, *used])
+    return [
+        Departure(about=f"Table {name}", planned=was, now=becomes).by(last.of_table(name))
+        for name in names
+        if (was := planned.get(name, "")) != (becomes := used.get(name, ""))
+    ]
+
+
+def _tables_in_words(plan: StudyPlan) -> dict[str, str]:
+    """How each further table is read, with its steps."""
+    found = {}
+    for one in plan.tables:
+        steps = "".join(f"; {step.named()}" for step in one.steps)
+        found[one.stated.name] = f"{one.stated.role} {reading_of(one.stated)}{steps}"
+    return found
 
 
 def _edited(before: Step, after: Step) -> list[Departure]:
