@@ -44,6 +44,16 @@ def test_a_table_is_proposed_stated_and_its_values_stand_in_every_stage(api, stu
     assert (counts["rows"], counts["before"], counts["without"]) == (72, 24, 0)
     assert counts["before"] + counts["during"] + counts["late"] == 72
     assert reply["pieces"] > 24
+    lines = [
+        (line["what"], line["value"], line["rule"])
+        for line in api.get(study, "rows/2")["lines"]
+        if "after" in line["what"]
+    ]
+    assert lines == [
+        ("after 0 up to 2 weeks", "pressure now 113, ever high no", "from row 4 of visits"),
+        ("after 2 up to 4 weeks", "pressure now 127, ever high no", "from row 5 of visits"),
+        ("after 4 up to 12 weeks", "pressure now 141, ever high yes", "from row 6 of visits"),
+    ]
     api.put(study, stage="compare", version=5, by="ever high")
     result = api.result(study, "compare")
     assert "time-varying groups" in {caution["key"] for caution in result["cautions"]}

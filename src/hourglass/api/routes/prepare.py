@@ -11,6 +11,7 @@ from pydantic import Field
 from hourglass.analysis.prepare.finding_views import MoveView
 from hourglass.analysis.prepare.result import PrepareResult
 from hourglass.analysis.prepare.row_follow_up import RowFollowUp, RowTimes, row_follow_up
+from hourglass.analysis.prepare.row_pieces import row_pieces
 from hourglass.analysis.shared.frozen_model import FrozenModel
 from hourglass.api.changes import Change
 from hourglass.api.found_study import FoundStudy, StudyWithFile
@@ -18,6 +19,7 @@ from hourglass.api.problems import ProblemError
 from hourglass.api.replies import StageReply, answer_or_work, found_or_under_way, joined, reply_body
 from hourglass.api.routes.decisions import DecisionView, Reason, made_decision
 from hourglass.api.state import State, having_file
+from hourglass.cohort.records.joined import JoinedCohort
 from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.steps.step import RowNumber
 from hourglass.cohort.table import Column, NoSuchColumnError, Table
@@ -179,7 +181,11 @@ def row(request: Request, study: StudyWithFile, number: RowNumber) -> RowFollowU
             404, "no-such-row", "No such row", "The row has no time yet, or is not there any more."
         )
     raw = source.table() if not _other_layout(source) else table
-    return row_follow_up(raw, table, study.follow_up, times, int(at[0]))
+    found = row_follow_up(raw, table, study.follow_up, times, int(at[0]))
+    joined = source.joined() if source.tables else None
+    if not isinstance(joined, JoinedCohort):
+        return found
+    return found.model_copy(update={"lines": [*found.lines, *row_pieces(joined, number)]})
 
 
 def _other_layout(source: Source) -> bool:

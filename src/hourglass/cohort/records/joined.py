@@ -27,12 +27,33 @@ from hourglass.core.covariates.split import split_where_changed
 from hourglass.core.errors import NotEstimableError, RefusedRowsError
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JoinedRecords:
+    """The rows of a further table that were joined.
+
+    Attributes:
+        name: of the table.
+        subject: (m,) whose each is, as the cohort counts its subjects.
+        time: (m,) when it was or began; ``numbers``: (m,) its number in the file.
+    """
+
+    name: str
+    subject: NDArray[np.int64]
+    time: NDArray[np.float64]
+    numbers: NDArray[np.int64]
+
+
 @dataclass(frozen=True, slots=True)
 class JoinedCohort:
-    """A cohort with its covariates, and what became of the rows of each further table."""
+    """A cohort with its covariates, and what became of the rows of each further table.
+
+    ``made`` names the columns that are made of them, in their order.
+    """
 
     cohort: Cohort
     counts: tuple[RecordCounts, ...]
+    records: tuple[JoinedRecords, ...] = ()
+    made: tuple[str, ...] = ()
 
 
 def with_records(
@@ -101,6 +122,16 @@ def _joined(
     return JoinedCohort(
         replace(cohort, table=table, follow_up=parted.data, time_varying=varying),
         tuple(counts for _, counts in ready),
+        tuple(
+            JoinedRecords(
+                name=one.stated.name,
+                subject=one.used.subject,
+                time=one.time,
+                numbers=one.table.numbers[one.rows],
+            )
+            for one, _ in ready
+        ),
+        tuple(covariate.into for _, covariate in made),
     )
 
 

@@ -51,12 +51,16 @@ class FurtherTable:
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
-    """The rows of a further table that are of subjects who are followed."""
+    """The rows of a further table that are of subjects who are followed.
+
+    ``time`` (m,) is when each was, or began, beside the times of follow-up.
+    """
 
     stated: RecordTable
     table: Table
     rows: NDArray[np.int64]
     used: UsedRows
+    time: NDArray[np.float64]
 
 
 def prepared(
@@ -131,7 +135,7 @@ def prepared(
         late=int((late & ~early).sum()),
         without=int((~there).sum()),
     )
-    return Prepared(stated, table, rows, used), counts
+    return Prepared(stated, table, rows, used, time), counts
 
 
 def times_of(cohort: Cohort) -> NDArray[np.float64]:
