@@ -10,6 +10,7 @@ from hourglass.cohort.records.joined import JoinedCohort, JoinedRecords
 from hourglass.cohort.words import listed
 
 MISSING = "missing"
+NO_RECORD, ENDED = "no record yet", "a period or a limit ended, or a band was passed"
 
 
 def row_pieces(joined: JoinedCohort, number: int) -> list[WorkedLine]:
@@ -37,7 +38,7 @@ def row_pieces(joined: JoinedCohort, number: int) -> list[WorkedLine]:
             WorkedLine(
                 what=f"after {in_words(start)} up to {in_words(end)} {cohort.statement.unit}",
                 value=", ".join(values),
-                rule=f"from {listed(used)}" if used else "no record then",
+                rule=f"from {listed(used)}" if used else NO_RECORD if nth == 0 else ENDED,
             )
         )
     return lines

@@ -194,7 +194,7 @@ FIELD_FORMS: tuple[FieldForm, ...] = (
     ),
     FieldForm(field="limit", label="Never older than", takes="length", choices={}),
     FieldForm(field="lag", label="Counts after a lag of", takes="length", choices={}),
-    FieldForm(field="cuts", label="Bands at, set apart by spaces", takes="lengths", choices={}),
+    FieldForm(field="cuts", label="Bands at", takes="lengths", choices={}),
     FieldForm(field="after_entry", label="Only records after entry", takes="yes", choices={}),
     FieldForm(field="zero_outside", label="0 outside of periods", takes="yes", choices={}),
     FieldForm(

@@ -64,7 +64,7 @@ export function CovariateEditor({ role, columns, forms, lengthsIn, onAdd, onCanc
             key={field}
             of={forms.fields.find((one) => one.field === field)}
             columns={form.of_numbers ? columns.filter((c) => c.kind === "number") : columns}
-            lengthsIn={lengthsIn}
+            lengthsIn={field === "cuts" && form.of_numbers ? `value × ${lengthsIn}` : lengthsIn}
             value={filled[field] ?? ""}
             onChange={(value) => setFilled({ ...filled, [field]: value })}
           />
@@ -105,7 +105,9 @@ export function CovariateEditor({ role, columns, forms, lengthsIn, onAdd, onCanc
 }
 
 function suggested(form: CovariateForm, filled: Filled): string {
-  return form.suggests.replace("{column}", filled.column ?? "").trim();
+  const { column } = filled;
+  if (form.suggests.includes("{column}") && !column) return "";
+  return form.suggests.replace("{column}", column ?? "");
 }
 
 interface FieldProps {
@@ -156,6 +158,7 @@ function Field({ of, columns, lengthsIn, value, onChange }: FieldProps) {
         <TextField
           size="small"
           label={`${of.label} (${lengthsIn})`}
+          placeholder={of.takes === "lengths" ? "such as 30 90 180" : ""}
           sx={{ width: 250 }}
           value={value}
           onChange={(event) => onChange(event.target.value)}
