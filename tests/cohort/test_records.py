@@ -194,6 +194,25 @@ def test_what_cannot_be_joined_is_refused_with_its_rows(rows, visits, how, sente
     assert sentence in found, found
 
 
+def test_a_period_needs_two_times_of_one_kind():
+    periods = "graft,on,off\ng2,2020-04-01,90\n"
+    how = stated({"kind": "on", "into": "treated"}, role="periods", until="off")
+    assert "on holds dates and off numbers" in refusals(GRAFTS, DATED, (periods, how))
+
+
+def test_rows_of_a_subject_have_one_start():
+    rows = (
+        "graft,planted,seen,s,entry\n"
+        "g1,2020-01-01,2020-12-31,1,\n"
+        "g2,2020-03-01,2020-05-01,0,\n"
+        "g2,2020-04-01,2020-10-01,1,2020-08-01\n"
+    )
+    several = DATED.model_copy(update={"several_rows": True, "late_entry": "entry"})
+    how = stated({"kind": "count", "into": "n"})
+    found = refusals(rows, several, ("graft,on\ng1,2020-02-01\n", how))
+    assert "with another planted than the first row of their graft (row 3)" in found
+
+
 def test_lengths_beside_dates_are_whole_days():
     how = stated({"kind": "in force", "into": "now", "column": "height", "limit": 0.5})
     assert "whole days" in refusals(EVENT_OF_G1, DATED, (VISITS, how))

@@ -163,6 +163,15 @@ def _unfilled(stated: RecordTable, table: Table, subjects: Subjects) -> Iterator
             yield Blocker(f"{stated.name} has no column called {name}: choose another.", None)
         elif not isinstance(table.column(name), kinds):
             yield Blocker(f"{stated.name}: {name} does not hold {holds}.", None)
+    at, until = (
+        table.column(n) if table.has(n) else None for n in (stated.at or "", stated.until or "")
+    )
+    if stated.role == "periods" and at is not None and until is not None and at.kind != until.kind:
+        yield Blocker(
+            f"{stated.name}: {stated.at} holds {at.kind}s and {stated.until} {until.kind}s: a period needs "
+            "two of one kind.",
+            None,
+        )
     for covariate in stated.covariates:
         yield from _unfit(stated, table, covariate)
 

@@ -76,6 +76,11 @@ def subjects_of(cohort: Cohort) -> Subjects:
     clock = statement.clock
     start = None if isinstance(clock, Duration) else cohort.table.column(clock.start or "")
     assert start is None or isinstance(start, DateColumn)
+    if start is not None:
+        other = start.microseconds != start.microseconds[first][of_row]
+        if other.any():
+            what = f"with another {start.name} than the first row of their {name}"
+            raise BlockedError([rows_block("", other, cohort.table, what)])
     entry = np.full(data.exit.size, -np.inf) if data.entry is None else data.entry
     baseline = np.full(size, np.inf)
     np.minimum.at(baseline, of_row, np.maximum(entry, 0.0))
