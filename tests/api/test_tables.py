@@ -108,3 +108,27 @@ def test_a_new_data_extract_of_a_table_keeps_its_statement(api, study):
     assert len(api.get(study, "extracts")["extracts"]) == 1, "extracts of follow-up alone"
     copy = api.client.post(f"/api/studies/{study}/duplicate", json={"name": "copy"}).json()["id"]
     assert api.get(copy, "tables")["tables"][0]["stated"] == table["stated"]
+
+
+def test_records_of_a_log_are_the_outcome(api):
+    made = api.followed(ROWS, unit="weeks", subject="id")
+    assert api.follow_up(made, ended="records", outcome=None, meanings={}).status_code == 204
+    reply = api.client.get(f"/api/studies/{made}/estimate").json()
+    assert "which of its records are the event" in reply["blocked"][0]["sentence"]
+    add(api, made, VISITS)
+    high = {"clauses": [{"column": "pressure", "test": "over", "values": ["140"]}]}
+    outcomes = [{"name": "high pressure", "condition": high}]
+    assert state(api, made, outcomes=outcomes, prevalent_left_out=True).status_code == 204
+    reply = api.get(made, "tables")
+    assert reply["blocked"] == []
+    before = sum(100 + 13 * k % 50 > 140 for k in range(24))
+    assert reply["prevalent"] == before
+    estimated = api.result(made, "estimate")
+    assert estimated["cohort"]["subjects"] == 24 - before
+    assert estimated["cohort"]["events"] == sum(
+        100 + 13 * k % 50 <= 140
+        and any(100 + (13 * k + 7 * u) % 50 > 140 and u <= 5 + 7 * k % 23 for u in (2, 4))
+        for k in range(24)
+    )
+    log = str(api.get(made, "decisions"))
+    assert "ending follow-up at high pressure (pressure > 140), those with it" in log

@@ -333,3 +333,70 @@ def test_every_kind_of_covariate_has_a_form_with_just_its_fields():
         made = own.model_validate({"into": "x", "kind": form.kind, **stated})
         assert made.needs_numbers == form.of_numbers, form.kind
         assert isinstance(made, OF_PERIODS) == (form.role == "periods")
+
+
+LOG = "id,at,what\na,3,fall\na,6,death\nb,1,fall\nc,0,fall\nc,4,fall\nd,9,death\n"
+LOGGED = "id,t,s\na,10,0\nb,8,1\nc,5,0\nd,9,1\n"
+
+
+def outcome(name, what, **more):
+    clauses = [{"column": "what", "test": "is", "values": [what]}]
+    return {"name": name, "condition": {"clauses": clauses}, **more}
+
+
+def logged(*outcomes, rows=LOGGED, statement=TIMED, **more):
+    how = RecordTable(name="log", key="id", at="at", outcomes=outcomes, **more)
+    return joined(rows, statement, (LOG, how))
+
+
+def ends(made):
+    data, rows = made.cohort.follow_up, made.cohort.table
+    ids = [rows.column("id").cell(k) for k in range(data.exit.size)]
+    return list(zip(ids, data.exit.tolist(), data.status.tolist()))
+
+
+def test_the_first_record_of_a_log_ends_follow_up():
+    made = logged(outcome("a fall", "fall"), outcome("death", "death", meaning="competing"))
+    assert ends(made) == [("a", 3, 1), ("b", 1, 1), ("c", 4, 1), ("d", 9, 2)]
+    assert made.cohort.competing == ("death",)
+    assert (made.prevalent, made.in_gap) == (1, 0)
+    death = logged(outcome("death", "death", meaning="competing"), outcome("a fall", "fall"))
+    assert ends(death) == [("a", 3, 1), ("b", 1, 1), ("c", 4, 1), ("d", 9, 2)]
+    own = logged(outcome("death", "death", meaning="competing"), own_event_first=True)
+    assert ends(own) == [("a", 6, 2), ("b", 8, 1), ("c", 5, 0), ("d", 9, 1)]
+    out = logged(outcome("a fall", "fall"), prevalent_left_out=True)
+    assert ends(out) == [("a", 3, 1), ("b", 1, 1), ("d", 9, 1)]
+
+
+def test_a_log_can_hold_all_events_and_what_comes_after_one_is_no_mistake():
+    nobody = TIMED.model_copy(update={"ended": "records", "outcome": None, "meanings": {}})
+    how = RecordTable(
+        name="log", key="id", at="at", outcomes=(outcome("a fall", "fall"),),
+        covariates=({"kind": "count", "into": "falls"},),
+    )  # fmt: skip
+    made = joined(LOGGED, nobody, (LOG, how))
+    assert ends(made) == [("a", 3, 1), ("b", 1, 1), ("c", 4, 1), ("d", 9, 0)]
+    assert made.cohort.table.column("falls").values.tolist() == [0, 0, 1, 0]
+
+
+def test_a_first_record_in_a_gap_ends_follow_up_without_an_event():
+    rows = "id,t,s,e\na,2,0,\na,10,1,5\nb,8,0,\n"
+    several = TIMED.model_copy(update={"several_rows": True, "late_entry": "e"})
+    made = logged(outcome("a fall", "fall"), rows=rows, statement=several)
+    assert isinstance(made, tuple), "c and d are unknown"
+    how = RecordTable(name="log", key="id", at="at", outcomes=(outcome("a fall", "fall"),))
+    made = joined(rows, several, ("id,at,what\na,3,fall\nb,8,fall\n", how))
+    assert ends(made) == [("a", 2, 0), ("b", 8, 1)]
+    assert made.in_gap == 1
+
+
+def test_where_all_have_the_event_before_nobody_is_left():
+    how = RecordTable(
+        name="log",
+        key="id",
+        at="at",
+        outcomes=(outcome("a fall", "fall"),),
+        prevalent_left_out=True,
+    )
+    found = refusals("id,t,s\na,5,1\n", TIMED, ("id,at,what\na,0,fall\n", how))
+    assert "nobody is left to follow" in found

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from core.literal import records as literal
 from examples import examples
 from hourglass.core.covariates.course import Course
+from hourglass.core.covariates.first_of import first_events
 from hourglass.core.covariates.gathered import SUMMARIES, gathered, time_since
 from hourglass.core.covariates.in_force import change_since_baseline, in_force
 from hourglass.core.covariates.joined_times import joined_times
@@ -372,3 +373,53 @@ def test_a_hundred_thousand_subjects_with_a_million_records_are_split_in_3_secon
     made = split_where_changed(data, np.arange(n), [course])
     assert time.perf_counter() - begun < 6, "3 s where nothing else runs; the bench measures it"
     assert made.row.size == n + int((made_at < np.repeat(data.exit, each)).sum())
+
+
+LOGS = st.lists(st.lists(st.tuples(TIMES, st.integers(0, 2)), max_size=4), min_size=3, max_size=3)
+FOLLOWED = st.lists(
+    st.lists(
+        st.tuples(
+            st.sampled_from([0.0, 0.5, 1.0]), st.sampled_from([0.5, 1.5, 3.0]), st.integers(0, 2)
+        ),
+        min_size=1,
+        max_size=3,
+    ),
+    min_size=3,
+    max_size=3,
+)
+
+
+@given(FOLLOWED, LOGS, st.booleans())
+@settings(max_examples=examples(300))
+def test_the_first_record_that_counts_ends_the_follow_up(lengths, logs, own_first):
+    rows, at = [], 0.0
+    for s, own in enumerate(lengths):
+        at = 0.0
+        for k, (gap, length, status) in enumerate(own):
+            entry = at + gap
+            at = entry + length
+            rows.append((s, entry, at, status if k == len(own) - 1 else 0))
+    subject, entry, exit, status = (np.array(part) for part in zip(*rows))
+    b = np.array([next(e for s, e, *_ in rows if s == one) for one in range(3)])
+    data = follow_up(exit, status, entry, subject=subject)
+    records = [(s, u, k) for s, own in enumerate(logs) for u, k in own]
+    whose, time_, kind = (np.array([r[j] for r in records]) for j in range(3))
+    found = first_events(
+        data,
+        subject,
+        b,
+        whose.astype(int),
+        time_.astype(float),
+        kind.astype(int),
+        own_first=own_first,
+    )
+    for s in range(3):
+        own = [(e, t, st_) for one, e, t, st_ in rows if one == s]
+        wanted, prevalent, gap = literal.first_of(own, logs[s], b[s], own_first=own_first)
+        kept = np.flatnonzero((subject == s) & found.kept)
+        made = [
+            (entry[k], found.exit[k], status[k], None if found.kind[k] < 0 else found.kind[k])
+            for k in kept
+        ]
+        assert made == wanted
+        assert (found.prevalent[s], found.in_gap[s]) == (prevalent, gap)

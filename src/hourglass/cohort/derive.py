@@ -31,6 +31,7 @@ from hourglass.cohort.table import (
 
 NO_LATE_ENTRY = -np.inf
 HAS_DATE, NO_DATE, EVERYONE = "a date", "no date", "everyone"
+NO_RECORD = "no record of the event in this table"
 PAST_CLOSING = "followed past the closing date"
 PAST_LONGEST = "followed past the longest follow-up"
 EVENT, CENSORED = CodeMeaning(meaning="event"), CodeMeaning(meaning="censored")
@@ -152,6 +153,8 @@ def _ends(table: Table, statement: FollowUpStatement) -> Ends:
         start, end = None, column.values
     if statement.ended == "everyone":
         return start, end, (EVERYONE,), np.zeros(table.size, dtype=np.int64), (EVENT,)
+    if statement.ended == "records":
+        return start, end, (NO_RECORD,), np.zeros(table.size, dtype=np.int64), (CENSORED,)
     if statement.ended == "date":
         there = ~table.column(statement.event_date or "").missing
         return start, end, (NO_DATE, HAS_DATE), there.astype(np.int64), (CENSORED, EVENT)

@@ -66,7 +66,7 @@ class Duration(_FrozenModel):
 
 
 Clock: TypeAlias = Annotated[BetweenDates | FirstOf | Duration, Field(discriminator="kind")]
-Ended = Literal["codes", "date", "everyone"]
+Ended = Literal["codes", "date", "everyone", "records"]
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 NEAR_TIES = (0.0, NEAR_TIE, CLOSE)
 """Shares of a time within which an earlier one is the same, of which one is chosen."""
@@ -108,7 +108,8 @@ class FollowUpStatement(_FrozenModel):
     """How a table becomes follow-up. A code without a meaning blocks every later stage.
 
     Attributes:
-        ended: who had the event: by code, whoever has a date of it, or everyone.
+        ended: who had the event: by code, whoever has a date of it, everyone, or those with a record of it in
+            a further table.
         event_date: the column of that date.
         closing_date: what happened after it is not counted; follow-up ends there.
         several_rows: a subject may have several rows, each from an entry to an end.
@@ -176,6 +177,6 @@ class FollowUpStatement(_FrozenModel):
                 times = (start, last, *(event.column for event in events))
             case Duration(column=column):
                 times = (column,)
-        outcome = {"codes": self.outcome, "date": self.event_date, "everyone": None}[self.ended]
+        outcome = {"codes": self.outcome, "date": self.event_date}.get(self.ended)
         named = (outcome, self.subject, self.late_entry, self.count, *times)
         return frozenset(name for name in named if name is not None)

@@ -180,6 +180,10 @@ class Source:
             return (Blocker(f"The statement is broken: {error}.", None),)
 
     def _joined(self, cohort: Cohort) -> JoinedCohort | tuple[Blocker, ...]:
+        logged = any(one.stated.outcomes for one in self.tables)
+        if self.follow_up.ended == "records" and not logged:
+            sentence = "State in a further table which of its records are the event."
+            return (Blocker(sentence, "outcome"),)
         if not self.tables:
             return JoinedCohort(cohort, ())
         tables, broken = [], []

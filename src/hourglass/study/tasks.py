@@ -257,12 +257,15 @@ class RunExtractComparison(OfSource):
 class TableCounts:
     """What became of the rows of further tables, or what must be decided before they are joined.
 
-    ``pieces`` is how many rows the cohort has, once they are parted where covariates change.
+    ``pieces`` is how many rows the cohort has, once they are parted where covariates change; ``prevalent``
+    how many subjects have a record of the event at or before entry, ``in_gap`` how many their first in a gap.
     """
 
     counts: tuple[RecordCounts, ...]
     blocked: tuple[Blocker, ...] = ()
     pieces: int = 0
+    prevalent: int = 0
+    in_gap: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -276,4 +279,9 @@ class RunTableCounts(OfSource):
         found = self.source.joined()
         if not isinstance(found, JoinedCohort):
             return TableCounts((), found)
-        return TableCounts(found.counts, pieces=found.cohort.table.size)
+        return TableCounts(
+            found.counts,
+            pieces=found.cohort.table.size,
+            prevalent=found.prevalent,
+            in_gap=found.in_gap,
+        )

@@ -122,3 +122,23 @@ def pieces(rows, values_at, times):
                 start = c
         made.append((subject, start, exit, status, values_at(subject, exit)))
     return made
+
+
+def first_of(rows, records, b, *, own_first=False):
+    """The rows (entry, exit, status) of a subject, ended by the first (u, kind) that counts.
+
+    Gives the rows with the kind that ended each (None where none did), whether the subject is prevalent, and
+    whether its first record lies in a gap.
+    """
+    end = max(t for _, t, _ in rows)
+    ended = any(t == end and s > 0 for _, t, s in rows)
+    counted = [
+        (u, k) for u, k in records if b < u <= end and not (own_first and u == end and ended)
+    ]
+    prevalent = any(u <= b for u, _ in records)
+    if not counted:
+        return [(e, t, s, None) for e, t, s in rows], prevalent, False
+    u, kind = min(counted)
+    kept = [(e, t, s) for e, t, s in rows if e < u]
+    found = [(e, u, s, kind) if u <= t else (e, t, s, None) for e, t, s in kept]
+    return found, prevalent, all(k is None for *_, k in found)

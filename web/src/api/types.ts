@@ -38,6 +38,7 @@ export type Extracts = Schemas["ExtractsReply"];
 export type Tables = Schemas["TablesReply"];
 export type FurtherTable = Schemas["FurtherTableView"];
 export type RecordTable = Schemas["RecordTable"];
+export type LoggedOutcome = RecordTable["outcomes"][number];
 export type Covariate = RecordTable["covariates"][number];
 export type CovariateForms = Schemas["CovariateForms"];
 export type CovariateForm = Schemas["CovariateForm"];

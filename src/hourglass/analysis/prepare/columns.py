@@ -36,10 +36,10 @@ def _roles(statement: FollowUpStatement) -> list[tuple[str, str | None]]:
             times += [("event", event.column) for event in events]
         case duration:
             times = [("duration", duration.column)]
-    ended = {"codes": statement.outcome, "date": statement.event_date, "everyone": None}
+    ended = {"codes": statement.outcome, "date": statement.event_date}
     return [
         *times,
-        ("outcome", ended[statement.ended] if statement.clock.kind != "first of" else None),
+        ("outcome", ended.get(statement.ended) if statement.clock.kind != "first of" else None),
         ("subject", statement.subject),
         ("delayed entry", statement.late_entry),
         ("count", statement.count),

@@ -54,7 +54,12 @@ def _meanings(value: Any) -> str:
     return meanings_in_words(value or {})
 
 
-ENDED = {"codes": "what codes say", "date": "whoever has a date of it", "everyone": "all subjects"}
+ENDED = {
+    "codes": "what codes say",
+    "date": "whoever has a date of it",
+    "everyone": "all subjects",
+    "records": "whoever has a record of it",
+}
 FOLLOW_UP_WORDS: Words = {
     "rows_are": FieldWords("What a row is"),
     "event_name": FieldWords("The event is called", quoted),

@@ -28,6 +28,8 @@ def outcome_parts(table: Table, statement: FollowUpStatement) -> list[str | Slot
     name = event_name(statement)
     if statement.ended == "everyone":
         return ["All ", columns, *_named(name), ". "]
+    if statement.ended == "records":
+        return ["The event is ", columns, *_named(name), ". "]
     if statement.ended == "date":
         return [columns, " has a date where the event happened", *_named(name), ". "]
     if statement.outcome is None or not table.has(statement.outcome):
@@ -59,6 +61,7 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
         "codes": statement.outcome,
         "date": statement.event_date,
         "everyone": "had the event",
+        "records": "in the records of a further table",
     }[statement.ended]
     options = [
         _outcome_option(c, statement.ended == "codes" and c.name == statement.outcome)
@@ -86,7 +89,16 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
             chosen=statement.ended == "everyone",
         )
     )
-    there = statement.ended == "everyone" or table.has(chosen)
+    options.append(
+        Option(
+            label="in the records of a further table",
+            note="every follow-up is censored at its end, unless a record ends it before",
+            field="",
+            value={"ended": "records"},
+            chosen=statement.ended == "records",
+        )
+    )
+    there = statement.ended in {"everyone", "records"} or table.has(chosen)
     return Slot(
         id="outcome",
         label=(chosen or "a column of outcomes") if there else "a column of outcomes",

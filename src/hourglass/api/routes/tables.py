@@ -79,6 +79,8 @@ class TablesReply(FrozenModel):
     counts: list[RecordCountsView]
     blocked: list[TableBlockView]
     pieces: int = 0
+    prevalent: int = 0
+    in_gap: int = 0
     lengths_in: str
     work: WorkView | None = None
 
@@ -121,6 +123,8 @@ def tables(request: Request, study: StudyWithFile) -> TablesReply:
         counts=[RecordCountsView(**asdict(one)) for one in counted.counts],
         blocked=[_blocked(block) for block in counted.blocked],
         pieces=counted.pieces,
+        prevalent=counted.prevalent,
+        in_gap=counted.in_gap,
         lengths_in=unit,
     )
 

@@ -12,6 +12,7 @@ from hourglass.cohort.derive import Blocker
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.records.blocked import BlockedError, rows_block
 from hourglass.cohort.records.covariate import BaseCovariate, UsedRows
+from hourglass.cohort.records.outcomes import with_outcomes
 from hourglass.cohort.records.prepared import (
     FurtherTable,
     Prepared,
@@ -47,13 +48,16 @@ class JoinedRecords:
 class JoinedCohort:
     """A cohort with its covariates, and what became of the rows of each further table.
 
-    ``made`` names the columns that are made of them, in their order.
+    ``made`` names the columns that are made of them, in their order; ``prevalent`` is how many subjects
+    have a record of the event at or before entry, ``in_gap`` how many their first in a gap.
     """
 
     cohort: Cohort
     counts: tuple[RecordCounts, ...]
     records: tuple[JoinedRecords, ...] = ()
     made: tuple[str, ...] = ()
+    prevalent: int = 0
+    in_gap: int = 0
 
 
 def with_records(
@@ -69,9 +73,18 @@ def with_records(
         the cohort with a column for each covariate, or what must be decided first.
     """
     try:
+        logged = with_outcomes(cohort, known, tables)
+        cohort = logged.cohort
         subjects = subjects_of(cohort)
+        # What comes after an event that a record made is no mistake.
+        by_log = np.zeros(subjects.ended.size, dtype=bool)
+        by_log[subjects.of_row[logged.ended]] = True
+        subjects = replace(subjects, ended=subjects.ended & ~by_log)
         ready = [prepared(one, cohort, known, subjects) for one in tables]
-        return _joined(cohort, subjects, ready)
+        found = _joined(cohort, subjects, ready)
+        if isinstance(found, JoinedCohort):
+            return replace(found, prevalent=logged.prevalent, in_gap=logged.in_gap)
+        return found
     except BlockedError as blocked:
         return blocked.blocks
     except NotEstimableError as refused:

@@ -174,6 +174,11 @@ def _unfilled(stated: RecordTable, table: Table, subjects: Subjects) -> Iterator
         )
     for covariate in stated.covariates:
         yield from _unfit(stated, table, covariate)
+    if stated.outcomes and stated.role == "periods":
+        yield Blocker(f"{stated.name}: an outcome is made from dated records.", None)
+    for clause in (clause for one in stated.outcomes for clause in one.condition.clauses):
+        if not table.has(clause.column):
+            yield Blocker(f"{stated.name}: there is no column called {clause.column}.", None)
 
 
 def _unfit(stated: RecordTable, table: Table, covariate: BaseCovariate) -> Iterator[Blocker]:

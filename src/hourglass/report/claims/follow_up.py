@@ -56,6 +56,8 @@ def _event(found: ReportInputs) -> Claimed | None:
     if stated.ended == "date":
         date = _named(found, stated.event_date)
         return Claimed(worded(METHODS, "event by date", Event=named, column=date))
+    if stated.ended == "records":
+        return None
     column = _named(found, stated.outcome)
     codes = _codes(found, "event")
     return Claimed(worded(METHODS, "event by code", Event=named, codes=codes, column=column))
@@ -152,6 +154,26 @@ def _further_tables(found: ReportInputs) -> Claimed | None:
     return Claimed(". ".join(sentences)) if sentences else None
 
 
+def _logged(found: ReportInputs) -> Claimed | None:
+    """Which records ended follow-up."""
+    every = [(table, one) for table in found.tables for one in table.outcomes]
+    if not every:
+        return None
+    kinds = [
+        f"{one.name} ({one.condition.named()} in {table.name}"
+        f"{', a competing event' if one.meaning == 'competing' else ''})"
+        for table, one in every
+    ]
+    return Claimed(
+        worded(
+            METHODS,
+            "event by record",
+            kinds=formatting.listed(kinds),
+            subjects=found.cohort.rows_are,
+        )
+    )
+
+
 def _covariate(one: BaseCovariate) -> str:
     """A covariate with what it is, in brackets."""
     label = next(form.label for form in COVARIATE_FORMS if form.kind == one.kind)
@@ -185,6 +207,7 @@ CLAIMS = (
     Claim("administrative censoring", _administrative, (PREPARE,)),
     Claim("times of 0", _zero, (PREPARE,)),
     Claim("landmark", _landmark, (PREPARE,)),
+    Claim("event by record", _logged, (PREPARE,)),
     Claim("further tables", _further_tables, (PREPARE,)),
     Claim("parted rows", _parted, (PREPARE,)),
 )

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from hourglass.cohort.records.covariate import BaseCovariate
 from hourglass.cohort.records.forms import FIELD_FORMS
-from hourglass.cohort.records.statement import RecordTable
+from hourglass.cohort.records.statement import LoggedOutcome, RecordTable
 from hourglass.cohort.words import listed
 from hourglass.study.actions.action import BaseAction, DeferredSection, Parts
 
@@ -90,7 +90,17 @@ def reading_of(stated: RecordTable) -> str:
     until = f" to {stated.until}" if stated.until else ""
     made = ", ".join(covariate_words(one) for one in stated.covariates)
     reading = f"of {stated.key or '…'}, dated {stated.at or '…'}{until}"
-    return f"{reading}, giving {made}" if made else reading
+    ends = ", ".join(outcome_words(one) for one in stated.outcomes)
+    left_out = ", those with it before entry left out" if stated.prevalent_left_out else ""
+    own = ", an event of the follow-up table first" if stated.own_event_first else ""
+    ending = f", ending follow-up at {ends}{left_out}{own}" if ends else ""
+    return f"{reading}{', giving ' if made else ''}{made}{ending}"
+
+
+def outcome_words(one: LoggedOutcome) -> str:
+    """An outcome from a log, with which records are of it."""
+    competing = ", competing" if one.meaning == "competing" else ""
+    return f"{one.name} ({one.condition.named()}{competing})"
 
 
 def covariate_words(one: BaseCovariate) -> str:

@@ -14,6 +14,7 @@ import type {
 } from "../../../api/types";
 import { ColumnField } from "../steps/ColumnField";
 import { ConditionField } from "../steps/ConditionField";
+import { type Condition, NO_CLAUSES } from "./condition";
 import { covariateOf, type Filled, missingOf } from "./filled";
 
 interface Props {
@@ -24,12 +25,6 @@ interface Props {
   onAdd: (made: Covariate) => void;
   onCancel: () => void;
 }
-
-type Condition = Parameters<typeof ConditionField>[0]["value"];
-const NO_CLAUSES: Condition = {
-  join: "and",
-  clauses: [{ column: "", test: "is", values: [], missing: false }],
-};
 
 /** A covariate stated by hand: its kind, its fields, which rows count, and its name. */
 export function CovariateEditor({ role, columns, forms, lengthsIn, onAdd, onCancel }: Props) {

@@ -6,6 +6,7 @@ import type { CovariateForms, FurtherTable, RecordTable, StepBody } from "../../
 import { grouped } from "../../../numbers/format";
 import { ColumnField } from "../steps/ColumnField";
 import { CovariateEditor } from "./CovariateEditor";
+import { OutcomeEditor } from "./OutcomeEditor";
 
 interface Props {
   table: FurtherTable;
@@ -20,7 +21,7 @@ interface Props {
 /** Whose the rows of a table are, when they were, and what is made of them. */
 export function TableStatement({ table, forms, lengthsIn, busy, onPut, onSteps, onRemove }: Props) {
   const { stated, columns } = table;
-  const [adding, setAdding] = useState(false);
+  const [adding, setAdding] = useState<"covariate" | "outcome" | null>(null);
   const put = (part: Partial<RecordTable>) => onPut({ ...stated, ...part });
   const named = (field: "key" | "at" | "until", label: string) => (
     <ColumnField
@@ -93,7 +94,37 @@ export function TableStatement({ table, forms, lengthsIn, busy, onPut, onSteps, 
           </li>
         ))}
       </ul>
-      {adding ? (
+      {stated.outcomes.length ? (
+        <ul className="made-of-table" aria-label={`Outcomes of ${table.name}`}>
+          {stated.outcomes.map((one) => (
+            <li key={one.name}>
+              <span>
+                <b>{one.name}</b>{" "}
+                <span className="quiet">
+                  {one.meaning === "event" ? "the event" : "a competing event"}, at the first record
+                </span>
+              </span>
+              <Button
+                disabled={busy}
+                aria-label={`Remove ${one.name}`}
+                onClick={() => put({ outcomes: stated.outcomes.filter((o) => o !== one) })}
+              >
+                Remove
+              </Button>
+            </li>
+          ))}
+        </ul>
+      ) : null}
+      {adding === "outcome" ? (
+        <OutcomeEditor
+          columns={columns}
+          onAdd={(made) => {
+            put({ outcomes: [...stated.outcomes, made] });
+            setAdding(null);
+          }}
+          onCancel={() => setAdding(null)}
+        />
+      ) : adding === "covariate" ? (
         <CovariateEditor
           role={stated.role}
           columns={columns}
@@ -101,14 +132,21 @@ export function TableStatement({ table, forms, lengthsIn, busy, onPut, onSteps, 
           lengthsIn={lengthsIn}
           onAdd={(made) => {
             put({ covariates: [...stated.covariates, made] });
-            setAdding(false);
+            setAdding(null);
           }}
-          onCancel={() => setAdding(false)}
+          onCancel={() => setAdding(null)}
         />
       ) : (
-        <Button disabled={busy || !table.file} onClick={() => setAdding(true)}>
-          Add a covariate
-        </Button>
+        <>
+          <Button disabled={busy || !table.file} onClick={() => setAdding("covariate")}>
+            Add a covariate
+          </Button>
+          {periods ? null : (
+            <Button disabled={busy || !table.file} onClick={() => setAdding("outcome")}>
+              Add an outcome
+            </Button>
+          )}
+        </>
       )}
     </section>
   );

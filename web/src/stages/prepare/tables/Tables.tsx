@@ -116,6 +116,17 @@ function Counts({ data }: { data: TablesData }) {
           `${one.not_followed}`,
         ])}
       />
+      {data.prevalent ? (
+        <p className="quiet">
+          {data.prevalent} subjects had a record of the event at or before entry.
+        </p>
+      ) : null}
+      {data.in_gap ? (
+        <p className="quiet">
+          The first record of the event of {data.in_gap} subjects lies in a gap of their follow-up,
+          which ends there without an event.
+        </p>
+      ) : null}
       {data.counts
         .filter((one) => one.without)
         .map((one) => (
@@ -138,8 +149,8 @@ function AddTable({ study, taken }: { study: string; taken: readonly string[] })
       <h3>Add a table</h3>
       <p className="quiet" id={about}>
         A table of visits, measurements or treatments has many rows for each subject, each with its
-        key and a date, or with a start and an end. It makes time-varying covariates; it never moves
-        a follow-up time.
+        key and a date, or with a start and an end. It makes time-varying covariates. It never moves
+        a follow-up time, unless its records are stated to be an outcome.
       </p>
       <div className="add-table-fields">
         <TextField
