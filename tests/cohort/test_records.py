@@ -159,13 +159,13 @@ def test_rows_of_subjects_that_are_not_followed_are_counted_and_not_refused():
             "id,t,s\na,5,1\n",
             "id,at,to\na,1,3\na,2,4\n",
             {"role": "periods", "until": "to", "of": {"kind": "on", "into": "on"}},
-            "on: 2 rows of visits which overlaps another period of the same subject (row 1, 2)",
+            "on: 2 rows of visits, each of which overlaps another period of the same subject (row 1, 2)",
         ),
         (
             "id,t,s\na,5,1\n",
             "id,at,v\na,1,3\na,1,4\n",
             {"of": {"kind": "in force", "into": "now", "column": "v"}},
-            "now: 2 rows of visits which differs from another record",
+            "now: 2 rows of visits, each of which differs from another record",
         ),
         (
             "id,t,s\na,5,1\n",
@@ -280,6 +280,13 @@ def test_after_a_landmark_values_are_those_at_it():
     made = joined(rows, TIMED.model_copy(update={"landmark": 3.0}), (visits, how))
     assert lines(made, "then", "change") == [(NEVER, 2, 0, "a", "4", "3"), (2, 7, 1, "a", "4", "5")]
     assert made.counts[0].not_followed == 1
+
+
+def test_a_change_since_entry_needs_the_entry_of_all():
+    late = TIMED.model_copy(update={"landmark": 3.0, "late_entry": "e"})
+    how = stated({"kind": "change", "into": "more", "column": "v"}, key="id", at="at")
+    found = refusals("id,t,s,e\na,10,1,1\nb,9,0,\n", late, ("id,at,v\na,2,1\n", how))
+    assert "the change since entry is not known" in found
 
 
 def test_random_tables_hold_in_each_piece_what_the_transcription_reads():

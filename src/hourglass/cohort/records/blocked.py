@@ -27,5 +27,6 @@ def rows_block(
     count = "1 row" if numbers.size == 1 else f"{grouped(numbers.size)} rows"
     listed = ", ".join(map(str, numbers[:8].tolist())) + (", …" if numbers.size > 8 else "")
     where = f" of {name}" if name else ""
-    sentence = f"{before}{count}{where} {what} (row {listed})."
+    apart = "" if what.startswith(",") else " "
+    sentence = f"{before}{count}{where}{apart}{what} (row {listed})."
     return Blocker(sentence, None, tuple(map(int, numbers)), name)

@@ -178,6 +178,6 @@ def _refused(
     for refusal in refused.refusals:
         there = np.zeros(one.table.size, dtype=bool)
         there[rows[refusal.rows]] = True
-        yield rows_block(
-            one.stated.name, there, one.table, f"which {refusal.reason}", f"{covariate.into}: "
-        )
+        which = "which" if refusal.rows.size == 1 else "each of which"
+        what = f", {which} {refusal.reason}"
+        yield rows_block(one.stated.name, there, one.table, what, f"{covariate.into}: ")

@@ -11,10 +11,11 @@ from hourglass.cohort.derive import Blocker
 from hourglass.cohort.followup import Cohort
 from hourglass.cohort.records.blocked import BlockedError, rows_block
 from hourglass.cohort.records.clock import RecordClock, clock_of, since_origin
-from hourglass.cohort.records.covariate import OF_PERIODS, BaseCovariate, UsedRows
+from hourglass.cohort.records.covariate import OF_PERIODS, BaseCovariate, Change, UsedRows
 from hourglass.cohort.records.keys import MatchedKeys, key_column, matched
 from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.records.subjects import Subjects
+from hourglass.cohort.statement import FollowUpStatement
 from hourglass.cohort.table import DAY, MICRO, DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.words import grouped
 from hourglass.core.covariates.joined_times import joined_times
@@ -75,7 +76,7 @@ def prepared(
         BlockedError: when its statement has open slots, or rows must be decided about.
     """
     stated, table = further.stated, further.table
-    blocks = list(_unfilled(stated, table, subjects))
+    blocks = [*_unfilled(stated, table, subjects), *_no_baseline(stated, cohort.statement)]
     if blocks:
         raise BlockedError(blocks)
     keys = matched(subjects.key, table.column(stated.key or ""))
@@ -196,6 +197,19 @@ def _unfit(stated: RecordTable, table: Table, covariate: BaseCovariate) -> Itera
     for clause in named:
         if not table.has(clause.column):
             yield Blocker(f"{where}: there is no column called {clause.column}.", None)
+
+
+def _no_baseline(stated: RecordTable, statement: FollowUpStatement) -> Iterator[Blocker]:
+    """A change since entry has no entry to start from once a landmark has set delayed entries aside."""
+    if statement.landmark is None or statement.late_entry is None:
+        return
+    for covariate in stated.covariates:
+        if isinstance(covariate, Change):
+            yield Blocker(
+                f"{covariate.into}, from {stated.name}: with delayed entry and a landmark the change since "
+                "entry is not known. Take out one of the two, or use the value in force.",
+                None,
+            )
 
 
 def _known_elsewhere(
