@@ -24,7 +24,7 @@ def test_the_conventions_are_cited():
 
 @pytest.mark.parametrize(("file", "cited"), CITED, ids=[f"{f}: {c[:20]}" for f, c in CITED])
 def test_every_citation_names_a_section_by_number_and_title(file, cited):
-    for one in re.split(r";\s|,\s\"", cited):
+    for one in re.split(r";\s(?=section)|,\s\"", cited):
         if not one.startswith("section"):
             continue
         number, title = re.fullmatch(r"section (\d+): (.+)", one).groups()

@@ -1,4 +1,5 @@
-"""Times of records from each subject's own origin (methods.md, section 11: Times)."""
+"""Times of records from each subject's own origin
+(methods.md, section 11: Several tables; time-varying covariates, "Times")."""
 
 from dataclasses import dataclass
 

@@ -1,5 +1,5 @@
 """A covariate that is made from a further table: one class each, and one place in the union
-(methods.md, section 11)."""
+(methods.md, section 11: Several tables; time-varying covariates)."""
 
 from dataclasses import dataclass
 from itertools import pairwise

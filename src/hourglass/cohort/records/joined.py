@@ -1,5 +1,5 @@
 """A cohort with the covariates that are made from its further tables: rows parted where they change
-(methods.md, section 11)."""
+(methods.md, section 11: Several tables; time-varying covariates)."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace

@@ -1,4 +1,5 @@
-"""Whose each row of a further table is: keys compared as typed (methods.md, section 11: Keys)."""
+"""Whose each row of a further table is: keys compared as typed
+(methods.md, section 11: Several tables; time-varying covariates, "Keys")."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass

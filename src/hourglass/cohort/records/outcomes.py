@@ -1,4 +1,5 @@
-"""Follow-up that ends at the first record of a log (methods.md, section 11: First of)."""
+"""Follow-up that ends at the first record of a log
+(methods.md, section 11: Several tables; time-varying covariates, "First of")."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

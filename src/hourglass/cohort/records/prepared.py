@@ -1,5 +1,5 @@
 """Rows of a further table as covariates are made from them: whose they are, when they were, what is refused
-(methods.md, section 11: Keys, Times)."""
+(methods.md, section 11: Several tables; time-varying covariates, "Keys", "Times")."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass

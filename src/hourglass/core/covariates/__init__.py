@@ -1,1 +1,2 @@
-"""Time-varying covariates from dated records and periods (methods.md, section 11)."""
+"""Time-varying covariates from dated records and periods
+(methods.md, section 11: Several tables; time-varying covariates)."""

@@ -1,4 +1,5 @@
-"""The value of a covariate over time, subject by subject (methods.md, section 11)."""
+"""The value of a covariate over time, subject by subject
+(methods.md, section 11: Several tables; time-varying covariates)."""
 
 from dataclasses import dataclass
 

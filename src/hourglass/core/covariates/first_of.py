@@ -1,4 +1,5 @@
-"""Follow-up that ends at the first record of a log that is an event (methods.md, section 11: First of)."""
+"""Follow-up that ends at the first record of a log that is an event
+(methods.md, section 11: Several tables; time-varying covariates, "First of")."""
 
 from dataclasses import dataclass
 

@@ -1,5 +1,5 @@
 """What the records before a time come to: their number, sum, mean, extremes, and the time since one
-(methods.md, section 11: Derived)."""
+(methods.md, section 11: Several tables; time-varying covariates, "Derived")."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass

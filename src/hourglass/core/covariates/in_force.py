@@ -1,4 +1,5 @@
-"""The value in force: that of the last record before a time (methods.md, section 11: In force)."""
+"""The value in force: that of the last record before a time
+(methods.md, section 11: Several tables; time-varying covariates, "In force")."""
 
 import numpy as np
 

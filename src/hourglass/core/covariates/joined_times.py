@@ -1,4 +1,5 @@
-"""Times of records beside those of follow-up (methods.md, section 11: Times)."""
+"""Times of records beside those of follow-up
+(methods.md, section 11: Several tables; time-varying covariates, "Times")."""
 
 import numpy as np
 

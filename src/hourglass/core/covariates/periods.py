@@ -1,5 +1,5 @@
 """Periods (from, to] of subjects: whether one is on, its value, and what has added up
-(methods.md, section 11: Periods)."""
+(methods.md, section 11: Several tables; time-varying covariates, "Periods")."""
 
 from dataclasses import dataclass, replace
 

@@ -1,5 +1,5 @@
 """Dated records of subjects, sorted, and how several at one time become one
-(methods.md, section 11: In force)."""
+(methods.md, section 11: Several tables; time-varying covariates, "In force")."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace

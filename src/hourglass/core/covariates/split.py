@@ -1,4 +1,5 @@
-"""Rows of follow-up parted where a time-varying covariate changes (methods.md, section 11: Splitting)."""
+"""Rows of follow-up parted where a time-varying covariate changes
+(methods.md, section 11: Several tables; time-varying covariates, "Splitting")."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
