@@ -83,7 +83,6 @@ def create_app(settings: Settings, stages: Stages = STAGES, pieces: Pieces = PIE
         work,
     ):
         app.include_router(part.router)
-    app.include_router(tables.forms_router)
     app.include_router(analyses.router(stages))
     app.include_router(trials.router(stages))
     serve_interface_page(app, settings.web)

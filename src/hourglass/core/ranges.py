@@ -1,4 +1,4 @@
-"""Ranges of whole numbers, one after the other."""
+"""Ranges of whole numbers, one after the other, and places within runs of equal neighbours."""
 
 import numpy as np
 
@@ -15,3 +15,11 @@ def members(low: IntArray, high: IntArray) -> tuple[IntArray, IntArray]:
     sizes = np.maximum(high - low, 0)
     of = np.repeat(np.arange(low.size), sizes)
     return of, np.arange(of.size) - np.repeat(np.cumsum(sizes) - sizes - low, sizes)
+
+
+def nth_of_run(values: IntArray) -> IntArray:
+    """(N,) the place of each of N values in its run of equal neighbours, from 0."""
+    every = np.arange(values.size)
+    begins = np.ones(values.size, dtype=bool)
+    begins[1:] = values[1:] != values[:-1]
+    return every - np.maximum.accumulate(np.where(begins, every, 0))

@@ -135,9 +135,7 @@ class Source:
 
     def cohort(self) -> Cohort | tuple[Blocker, ...]:
         """The cohort, or what must be decided first."""
-        if self.table_sha256 is None:
-            return (NO_FILE,)
-        found = _cohorts.get(self.hash, self._form)
+        found = self.joined()
         return found.cohort if isinstance(found, JoinedCohort) else found
 
     def joined(self) -> JoinedCohort | tuple[Blocker, ...]:

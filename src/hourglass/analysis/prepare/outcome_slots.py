@@ -92,7 +92,7 @@ def _outcome_slot(table: Table, statement: FollowUpStatement) -> Slot:
     options.append(
         Option(
             label="in the records of a further table",
-            note="every follow-up is censored at its end, unless a record ends it before",
+            note="every follow-up is censored at its end, unless a record ends it",
             field="",
             value={"ended": "records"},
             chosen=statement.ended == "records",

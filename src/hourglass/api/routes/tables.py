@@ -36,8 +36,9 @@ from hourglass.study.study import Study, TableInUse
 from hourglass.study.tasks import RunTableCounts
 from hourglass.study.work import WorkView
 
-forms_router = APIRouter(tags=["tables"])
-router = APIRouter(tags=["tables"], prefix="/api/studies/{study_id}/tables")
+router = APIRouter(tags=["tables"])
+TABLES = "/api/studies/{study_id}/tables"
+TABLE = f"{TABLES}/{{table}}"
 
 
 class RecordCountsView(FrozenModel):
@@ -99,13 +100,13 @@ class CovariateForms(FrozenModel):
     fields: list[FieldForm]
 
 
-@forms_router.get("/api/covariate-forms")
+@router.get("/api/covariate-forms")
 def covariate_forms() -> CovariateForms:
     """How covariates are stated by hand, in the order in which they are offered."""
     return CovariateForms(kinds=list(COVARIATE_FORMS), fields=list(FIELD_FORMS))
 
 
-@router.get("")
+@router.get(TABLES)
 def tables(request: Request, study: StudyWithFile) -> TablesReply:
     """The further tables of a study."""
     state: State = request.app.state.hourglass
@@ -129,7 +130,7 @@ def tables(request: Request, study: StudyWithFile) -> TablesReply:
     )
 
 
-@router.put("/{table}/file", status_code=204)
+@router.put(f"{TABLE}/file", status_code=204)
 async def upload_table(request: Request, change: Change, table: TableName, name: FileName) -> None:
     """Add a further table, or a new data extract of one: the request's body, as it is."""
     state: State = request.app.state.hourglass
@@ -152,7 +153,7 @@ async def upload_table(request: Request, change: Change, table: TableName, name:
     await while_listening(request, state, keep)
 
 
-@router.put("/{table}", status_code=204)
+@router.put(TABLE, status_code=204)
 def put_table(request: Request, change: Change, table: TableName, stated: RecordTable) -> None:
     """State how a further table is read, and what is made of it."""
     state: State = request.app.state.hourglass
@@ -160,7 +161,7 @@ def put_table(request: Request, change: Change, table: TableName, stated: Record
     change.carry_out(lambda study: state_table(state.repository, study, given))
 
 
-@router.put("/{table}/steps", status_code=204)
+@router.put(f"{TABLE}/steps", status_code=204)
 def put_table_steps(request: Request, change: Change, table: TableName, given: TableSteps) -> None:
     """Set the steps of a further table; one that cannot be carried out is refused."""
     state: State = request.app.state.hourglass
@@ -175,7 +176,7 @@ def put_table_steps(request: Request, change: Change, table: TableName, given: T
     change.carry_out(command)
 
 
-@router.delete("/{table}", status_code=204)
+@router.delete(TABLE, status_code=204)
 def delete_table(request: Request, change: Change, table: TableName) -> None:
     """Remove a further table, with the columns that are made of it."""
     state: State = request.app.state.hourglass

@@ -20,13 +20,22 @@ class BlockedError(HourglassError):
 
 
 def rows_block(
-    name: str, there: NDArray[np.bool_], table: Table, what: str, before: str = ""
+    name: str,
+    there: NDArray[np.bool_],
+    table: Table,
+    what: str,
+    *,
+    before: str = "",
+    apart: str = " ",
 ) -> Blocker:
-    """A block about rows of a table: how many, what is wrong, and the first of their numbers."""
+    """A block about rows of a table: how many, what is wrong, and the first of their numbers.
+
+    Args:
+        before: what the sentence begins with; ``apart``: what stands between the rows and what is wrong.
+    """
     numbers = table.numbers[there]
     count = "1 row" if numbers.size == 1 else f"{grouped(numbers.size)} rows"
     listed = ", ".join(map(str, numbers[:8].tolist())) + (", …" if numbers.size > 8 else "")
     where = f" of {name}" if name else ""
-    apart = "" if what.startswith(",") else " "
     sentence = f"{before}{count}{where}{apart}{what} (row {listed})."
     return Blocker(sentence, None, tuple(map(int, numbers)), name)

@@ -18,21 +18,19 @@ class RecordClock:
 
     Attributes:
         scale: how many whole units the study's unit has: microseconds of dates, 1 of numbers.
-        per_length: how many whole units a length of 1 has: a day beside dates, the study's unit else.
+        dated: whether lengths are days; else they are in the study's unit.
         whole_days: whether only days are known, so that lengths are whole days.
         shift: the study's time that is 0 after a landmark.
     """
 
     scale: float
-    per_length: float
+    dated: bool
     whole_days: bool
     shift: float
 
     def length(self, given: float) -> float:
         """A length in whole units: of days the whole microseconds, rounded to seconds."""
-        if self.per_length == 1.0:
-            return given
-        return float(np.rint(given * DAY)) * MICRO
+        return float(np.rint(given * DAY)) * MICRO if self.dated else given
 
     def times(self, units: NDArray[np.float64]) -> NDArray[np.float64]:
         """Times of the study, of whole units divided once."""
@@ -50,9 +48,9 @@ def clock_of(
     """
     shift = landmark or 0.0
     if isinstance(column, NumberColumn) or start is None:
-        return RecordClock(1.0, 1.0, False, shift)
+        return RecordClock(1.0, dated=False, whole_days=False, shift=shift)
     days = by_day(column) or by_day(start)
-    return RecordClock(DAYS_IN[unit] * DAY_MICROS, DAY_MICROS, days, shift)
+    return RecordClock(DAYS_IN[unit] * DAY_MICROS, dated=True, whole_days=days, shift=shift)
 
 
 def by_day(column: DateColumn) -> bool:

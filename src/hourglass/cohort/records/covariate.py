@@ -133,15 +133,14 @@ class _OfRecords(BaseCovariate):
     """A covariate made from dated records, which may count later than they were made."""
 
     lag: Lag = 0.0
+    limit: Length | None = None
 
     def lengths(self) -> tuple[float, ...]:
-        limit: float | None = getattr(self, "limit", None)
-        return tuple(one for one in (self.lag, limit) if one)
+        return tuple(one for one in (self.lag, self.limit) if one)
 
     def moments(self, rows: UsedRows) -> Times:
         at = rows.start + rows.clock.length(self.lag)
-        limit: float | None = getattr(self, "limit", None)
-        until = np.full(at.size, np.inf) if limit is None else at + rows.clock.length(limit)
+        until = at + (np.inf if self.limit is None else rows.clock.length(self.limit))
         return at, rows.start, until
 
     def _records(self, rows: UsedRows, times: Times) -> Records:
@@ -151,7 +150,6 @@ class _OfRecords(BaseCovariate):
 class _OfValues(_OfRecords):
     column: str
     same_time: Rule | None = None
-    limit: Length | None = None
 
     @property
     def needs_numbers(self) -> bool:
@@ -164,8 +162,7 @@ class _OfValues(_OfRecords):
     def made(self, values: FloatArray, of: Column | None) -> Column:
         if not isinstance(of, TextColumn):
             return super().made(values, of)
-        codes = np.where(np.isnan(values), -1, values).astype(np.int32)
-        return TextColumn(name=self.into, codes=codes, levels=of.levels, reference=of.reference)
+        return of_levels(self.into, values, of.levels, of.reference)
 
 
 class InForce(_OfValues):
@@ -227,7 +224,6 @@ class Gathered(_OfRecords):
 
     kind: Literal["count", "ever", "sum", "mean", "largest", "smallest"]
     column: str | None = None
-    limit: Length | None = None
     after_entry: bool = False
 
     @property
@@ -249,7 +245,6 @@ class TimeSince(_OfRecords):
     kind: Literal["time since"] = "time since"
     which: Literal["first", "last"] = "last"
     cuts: Cuts
-    limit: Length | None = None
 
     def lengths(self) -> tuple[float, ...]:
         return (*super().lengths(), *self.cuts)
@@ -307,8 +302,7 @@ class PeriodValue(_OfPeriods):
     def made(self, values: FloatArray, of: Column | None) -> Column:
         if not isinstance(of, TextColumn):
             return super().made(values, of)
-        codes = np.where(np.isnan(values), -1, values).astype(np.int32)
-        return TextColumn(name=self.into, codes=codes, levels=of.levels, reference=of.reference)
+        return of_levels(self.into, values, of.levels, of.reference)
 
 
 class Cumulative(_OfPeriods):
@@ -367,8 +361,15 @@ def constant(first: FloatArray) -> Course:
 
 def yes_or_no(name: str, values: FloatArray) -> TextColumn:
     """The column of 1 and 0, in words."""
+    return of_levels(name, values, (NO, YES))
+
+
+def of_levels(
+    name: str, values: FloatArray, levels: tuple[str, ...], reference: str = ""
+) -> TextColumn:
+    """The column of the places of levels (p,), NaN where missing."""
     codes = np.where(np.isnan(values), -1, values).astype(np.int32)
-    return TextColumn(name=name, codes=codes, levels=(NO, YES))
+    return TextColumn(name=name, codes=codes, levels=levels, reference=reference)
 
 
 def bands(name: str, values: FloatArray, cuts: tuple[float, ...], *, never: bool) -> TextColumn:
@@ -376,7 +377,6 @@ def bands(name: str, values: FloatArray, cuts: tuple[float, ...], *, never: bool
     marks = [f"{cut:.15g}" for cut in sorted(cuts)]
     between = [f"{low} to {high}" for low, high in pairwise(marks)]
     levels = (f"up to {marks[0]}", *between, f"over {marks[-1]}")
-    codes = np.where(np.isnan(values), -2, values).astype(np.int32)
-    if never:
-        return TextColumn(name=name, codes=np.maximum(codes + 1, -1), levels=(NEVER, *levels))
-    return TextColumn(name=name, codes=np.maximum(codes, -1), levels=levels)
+    return (
+        of_levels(name, values + 1, (NEVER, *levels)) if never else of_levels(name, values, levels)
+    )

@@ -82,9 +82,7 @@ def with_records(
         subjects = replace(subjects, ended=subjects.ended & ~by_log)
         ready = [prepared(one, cohort, known, subjects) for one in tables]
         found = _joined(cohort, subjects, ready)
-        if isinstance(found, JoinedCohort):
-            return replace(found, prevalent=logged.prevalent, in_gap=logged.in_gap)
-        return found
+        return replace(found, prevalent=logged.prevalent, in_gap=logged.in_gap)
     except BlockedError as blocked:
         return blocked.blocks
     except NotEstimableError as refused:
@@ -93,16 +91,13 @@ def with_records(
 
 def _joined(
     cohort: Cohort, subjects: Subjects, ready: Sequence[tuple[Prepared, RecordCounts]]
-) -> JoinedCohort | tuple[Blocker, ...]:
+) -> JoinedCohort:
     made = [(one, covariate) for one, _ in ready for covariate in one.stated.covariates]
     names = [c.name for c in cohort.table.columns] + [covariate.into for _, covariate in made]
     again = next((name for k, name in enumerate(names) if name in names[:k]), None)
     if again is not None:
-        return (
-            Blocker(
-                f"There is a column called {again} already: give the new one another name.", None
-            ),
-        )
+        sentence = f"There is a column called {again} already: give the new one another name."
+        raise BlockedError([Blocker(sentence, None)])
     uses = [_used(one, covariate) for one, covariate in made]
     moments = [c.moments(used) for (_, c), (used, _) in zip(made, uses, strict=True)]
     times = [
@@ -179,5 +174,11 @@ def _refused(
         there = np.zeros(one.table.size, dtype=bool)
         there[rows[refusal.rows]] = True
         which = "which" if refusal.rows.size == 1 else "each of which"
-        what = f", {which} {refusal.reason}"
-        yield rows_block(one.stated.name, there, one.table, what, f"{covariate.into}: ")
+        yield rows_block(
+            one.stated.name,
+            there,
+            one.table,
+            f"{which} {refusal.reason}",
+            before=f"{covariate.into}: ",
+            apart=", ",
+        )

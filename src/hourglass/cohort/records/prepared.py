@@ -16,7 +16,7 @@ from hourglass.cohort.records.keys import MatchedKeys, key_column, matched
 from hourglass.cohort.records.statement import RecordTable
 from hourglass.cohort.records.subjects import Subjects
 from hourglass.cohort.statement import FollowUpStatement
-from hourglass.cohort.table import DAY, MICRO, DateColumn, NumberColumn, Table, TextColumn
+from hourglass.cohort.table import DateColumn, NumberColumn, Table, TextColumn
 from hourglass.cohort.words import grouped
 from hourglass.core.covariates.joined_times import joined_times
 
@@ -152,12 +152,12 @@ def _unfilled(stated: RecordTable, table: Table, subjects: Subjects) -> Iterator
     )
     kind = "numbers" if subjects.origin is None else "dates or times"
     wanted = [
-        ("key", stated.key, "whose each row is", (TextColumn, NumberColumn), "keys"),
-        ("at", stated.at, "when each row was", dates, kind),
+        (stated.key, "whose each row is", (TextColumn, NumberColumn), "keys"),
+        (stated.at, "when each row was", dates, kind),
     ]
     if stated.role == "periods":
-        wanted.append(("until", stated.until, "when each period ends", dates, kind))
-    for _, name, what, kinds, holds in wanted:
+        wanted.append((stated.until, "when each period ends", dates, kind))
+    for name, what, kinds, holds in wanted:
         if name is None:
             yield Blocker(f"{stated.name}: choose the column that shows {what}.", None)
         elif not table.has(name):
@@ -261,7 +261,7 @@ def _ends(
     assert isinstance(column, DateColumn | NumberColumn)
     end = since_origin(column, subjects.origin, place)
     if stated.last_day:
-        end = end + (DAY * MICRO if clock.per_length > 1 else 1.0)
+        end = end + clock.length(1.0)
     return np.where(column.missing, np.inf, end)
 
 

@@ -12,6 +12,7 @@ from hourglass.core.arrays import BoolArray, FloatArray, IntArray
 from hourglass.core.covariates.course import Course, course_of, places
 from hourglass.core.covariates.records import Records
 from hourglass.core.double_double import added, running_sums
+from hourglass.core.ranges import nth_of_run
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,11 +70,9 @@ class Sum:
     key, of_values = "sum", True
 
     def over(self, records: Records, ranges: Ranges) -> FloatArray:
-        starts = np.concatenate([[True], records.subject[1:] != records.subject[:-1]])
-        begin = np.maximum.accumulate(
-            np.where(starts[: records.row.size], np.arange(records.row.size), 0)
-        )
-        high, low = running_sums(records.value, np.arange(records.row.size) - begin)
+        nth = nth_of_run(records.subject)
+        begin = np.arange(nth.size) - nth
+        high, low = running_sums(records.value, nth)
         found = np.zeros(ranges.low.size)
         some = np.flatnonzero(~ranges.none)
         end, before = ranges.high[some] - 1, ranges.low[some] - 1

@@ -10,6 +10,7 @@ from hourglass.core.arrays import FloatArray, IntArray
 from hourglass.core.covariates.course import Course, course_of, places, same
 from hourglass.core.double_double import added, running_sums, two_product, two_sum
 from hourglass.core.errors import NotEstimableError, Refusal, RefusedRowsError
+from hourglass.core.ranges import nth_of_run
 
 ALIKE = 1e-12
 """Share of a cut within which a sum is equal to it."""
@@ -188,8 +189,8 @@ def sum_crossings(periods: Periods, cuts: FloatArray, subjects: int) -> Crossing
     end = np.where(open_end, periods.start, periods.end)
     length, rest = two_sum(end, -periods.start)
     area, lost = two_product(length, value)
-    new = np.concatenate([[True], periods.subject[1:] != periods.subject[:-1]])[:size]
-    nth = np.arange(size) - np.maximum.accumulate(np.where(new, np.arange(size), 0))
+    nth = nth_of_run(periods.subject)
+    new = nth == 0
     high, low = running_sums(area, nth, lost + rest * value)
     upto = np.where(open_end & (value > 0), np.inf, high)
     before_high = np.where(new, 0.0, np.concatenate([[0.0], high[:-1]])[:size])

@@ -105,17 +105,19 @@ def outcome_words(one: LoggedOutcome) -> str:
 
 def covariate_words(one: BaseCovariate) -> str:
     """A covariate with its kind and all that is stated of it, but its reference level."""
-    apart = {"kind", "into", "column", "condition", "reference"}
-    stated = one.model_dump(mode="json", exclude_defaults=True, exclude=apart)
+    stated = one.model_dump(mode="json", exclude_defaults=True, exclude={"column"})
     of = f" of {one.of_column}" if one.of_column else ""
     where = "" if one.condition is None else f", where {one.condition.named()}"
-    more = "".join(f", {_field_words(name, value)}" for name, value in stated.items())
+    more = "".join(
+        f", {_field_words(form.label.lower(), stated[form.field])}"
+        for form in FIELD_FORMS
+        if form.field in stated
+    )
     return f"{one.into} ({one.kind}{of}{where}{more})"
 
 
-def _field_words(name: str, value: object) -> str:
-    label = next(form.label.lower() for form in FIELD_FORMS if form.field == name)
+def _field_words(label: str, value: object) -> str:
     if value is True:
         return label
     shown = " and ".join(f"{v:g}" for v in value) if isinstance(value, list) else f"{value}"
-    return f"{label.partition(',')[0]} {shown}"
+    return f"{label} {shown}"

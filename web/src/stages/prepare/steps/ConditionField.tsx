@@ -6,18 +6,8 @@ import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import type { ColumnView } from "../../../api/types";
 import { ColumnField } from "./ColumnField";
+import { type Clause, type Condition, NO_CLAUSE } from "./condition";
 import "./ConditionField.css";
-
-interface Clause {
-  column: string;
-  test: string;
-  values: string[];
-  missing: boolean;
-}
-interface Condition {
-  join: "and" | "or";
-  clauses: Clause[];
-}
 
 const TESTS: Record<string, readonly (readonly [string, string])[]> = {
   text: [
@@ -54,7 +44,6 @@ export function ConditionField({
       ...value,
       clauses: value.clauses.map((c, at) => (at === k ? { ...c, ...part } : c)),
     });
-  const blank: Clause = { column: "", test: "is", values: [], missing: false };
   return (
     <div className="clauses">
       {value.clauses.map((clause, k) => (
@@ -93,7 +82,7 @@ export function ConditionField({
           ) : null}
         </div>
       ))}
-      <Button onClick={() => onChange({ ...value, clauses: [...value.clauses, blank] })}>
+      <Button onClick={() => onChange({ ...value, clauses: [...value.clauses, NO_CLAUSE] })}>
         Add clause
       </Button>
     </div>

@@ -14,7 +14,7 @@ import type {
 } from "../../../api/types";
 import { ColumnField } from "../steps/ColumnField";
 import { ConditionField } from "../steps/ConditionField";
-import { type Condition, NO_CLAUSES } from "./condition";
+import { type Condition, NO_CONDITION } from "../steps/condition";
 import { covariateOf, type Filled, missingOf } from "./filled";
 
 interface Props {
@@ -76,7 +76,7 @@ export function CovariateEditor({ role, columns, forms, lengthsIn, onAdd, onCanc
           <Checkbox
             size="small"
             checked={condition !== null}
-            onChange={(event) => setCondition(event.target.checked ? NO_CLAUSES : null)}
+            onChange={(event) => setCondition(event.target.checked ? NO_CONDITION : null)}
           />
         }
         label="Only rows that fulfil a condition"

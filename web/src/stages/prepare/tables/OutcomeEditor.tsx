@@ -4,7 +4,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { ColumnView, LoggedOutcome } from "../../../api/types";
 import { ConditionField } from "../steps/ConditionField";
-import { type Condition, NO_CLAUSES } from "./condition";
+import { type Condition, NO_CONDITION } from "../steps/condition";
 
 interface Props {
   columns: readonly ColumnView[];
@@ -16,7 +16,7 @@ interface Props {
 export function OutcomeEditor({ columns, onAdd, onCancel }: Props) {
   const [name, setName] = useState("");
   const [meaning, setMeaning] = useState<LoggedOutcome["meaning"]>("event");
-  const [condition, setCondition] = useState<Condition>(NO_CLAUSES);
+  const [condition, setCondition] = useState<Condition>(NO_CONDITION);
   const ready = name.trim() !== "" && condition.clauses.every((clause) => clause.column);
   return (
     <div className="covariate-editor" role="group" aria-label="An outcome">

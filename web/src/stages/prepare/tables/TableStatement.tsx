@@ -58,63 +58,32 @@ export function TableStatement({ table, forms, lengthsIn, busy, onPut, onSteps, 
         {named("at", periods ? "From" : "Date or time")}
         {periods ? named("until", "To (blank: still open)") : null}
       </div>
-      {table.steps.length ? (
-        <ul className="made-of-table" aria-label={`Steps of ${table.name}`}>
-          {table.step_names.map((name, k) => (
-            <li key={name}>
-              <span>{name}</span>
-              <Button
-                disabled={busy}
-                aria-label={`Undo “${name}”`}
-                onClick={() => onSteps(table.steps.filter((_, at) => at !== k) as StepBody[])}
-              >
-                Remove
-              </Button>
-            </li>
-          ))}
-        </ul>
-      ) : null}
-      <ul className="made-of-table" aria-label={`Made of ${table.name}`}>
-        {stated.covariates.map((one) => (
-          <li key={one.into}>
-            <span>
-              <b>{one.into}</b>{" "}
-              <span className="quiet">
-                {forms.kinds.find((form) => form.kind === one.kind)?.label}
-                {"column" in one && one.column ? ` of ${one.column}` : ""}
-              </span>
-            </span>
-            <Button
-              disabled={busy}
-              aria-label={`Remove ${one.into}`}
-              onClick={() => put({ covariates: stated.covariates.filter((c) => c !== one) })}
-            >
-              Remove
-            </Button>
-          </li>
-        ))}
-      </ul>
-      {stated.outcomes.length ? (
-        <ul className="made-of-table" aria-label={`Outcomes of ${table.name}`}>
-          {stated.outcomes.map((one) => (
-            <li key={one.name}>
-              <span>
-                <b>{one.name}</b>{" "}
-                <span className="quiet">
-                  {one.meaning === "event" ? "the event" : "a competing event"}, at the first record
-                </span>
-              </span>
-              <Button
-                disabled={busy}
-                aria-label={`Remove ${one.name}`}
-                onClick={() => put({ outcomes: stated.outcomes.filter((o) => o !== one) })}
-              >
-                Remove
-              </Button>
-            </li>
-          ))}
-        </ul>
-      ) : null}
+      <StatedList
+        label={`Steps of ${table.name}`}
+        busy={busy}
+        items={table.step_names.map((name) => ({ name, about: "" }))}
+        onRemove={(k) => onSteps(without(table.steps as StepBody[], k))}
+      />
+      <StatedList
+        label={`Made of ${table.name}`}
+        busy={busy}
+        items={stated.covariates.map((one) => ({
+          name: one.into,
+          about: `${forms.kinds.find((form) => form.kind === one.kind)?.label}${
+            "column" in one && one.column ? ` of ${one.column}` : ""
+          }`,
+        }))}
+        onRemove={(k) => put({ covariates: without(stated.covariates, k) })}
+      />
+      <StatedList
+        label={`Outcomes of ${table.name}`}
+        busy={busy}
+        items={stated.outcomes.map((one) => ({
+          name: one.name,
+          about: `${one.meaning === "event" ? "the event" : "a competing event"}, at the first record`,
+        }))}
+        onRemove={(k) => put({ outcomes: without(stated.outcomes, k) })}
+      />
       {adding === "outcome" ? (
         <OutcomeEditor
           columns={columns}
@@ -149,5 +118,33 @@ export function TableStatement({ table, forms, lengthsIn, busy, onPut, onSteps, 
         </>
       )}
     </section>
+  );
+}
+
+const without = <T,>(all: readonly T[], place: number) => all.filter((_, at) => at !== place);
+
+interface StatedListProps {
+  label: string;
+  busy: boolean;
+  items: readonly { name: string; about: string }[];
+  onRemove: (place: number) => void;
+}
+
+/** What is stated of a table, one under the other, each with a way to remove it. */
+function StatedList({ label, busy, items, onRemove }: StatedListProps) {
+  if (items.length === 0) return null;
+  return (
+    <ul className="made-of-table" aria-label={label}>
+      {items.map(({ name, about }, k) => (
+        <li key={name}>
+          <span>
+            {about ? <b>{name}</b> : name} <span className="quiet">{about}</span>
+          </span>
+          <Button disabled={busy} aria-label={`Remove ${name}`} onClick={() => onRemove(k)}>
+            Remove
+          </Button>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -10,6 +10,7 @@ import { useCovariateForms, useTables } from "../../../api/queries";
 import type { StepBody, Tables as TablesData } from "../../../api/types";
 import { Refused } from "../../../frame/ReasonField";
 import { Working } from "../../../frame/StagePage";
+import { grouped } from "../../../numbers/format";
 import { Numbers } from "../../../readings/Readings";
 import { SendFile } from "../SendFile";
 import { useSending } from "../useSending";
@@ -109,11 +110,7 @@ function Counts({ data }: { data: TablesData }) {
         ]}
         rows={data.counts.map((one) => [
           one.name,
-          `${one.rows}`,
-          `${one.before}`,
-          `${one.during}`,
-          `${one.late}`,
-          `${one.not_followed}`,
+          ...[one.rows, one.before, one.during, one.late, one.not_followed].map(grouped),
         ])}
       />
       {data.prevalent ? (
